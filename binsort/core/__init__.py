@@ -1,0 +1,1 @@
+"""The rules of the job: values, facets, bins, matching, counting. No framework, no database, no HTML."""

@@ -1,0 +1,57 @@
+"""Strict JSON with exact numbers: what RFC 8259 allows and nothing more."""
+
+import json
+from collections.abc import Iterator
+from fractions import Fraction
+from typing import Any
+
+from .numbers import TooLong, exact
+from .products import Unusable
+
+
+class BadJson(ValueError):
+    """The text is not JSON, or holds a lone surrogate."""
+
+
+def loads(text: str, *, surrogates: bool = False) -> Any:
+    """Read JSON text; numbers become exact int or Fraction, too long ones :class:`Unusable`.
+
+    Raises:
+        BadJson: not JSON (``NaN`` is not), nested too deeply, or (unless ``surrogates``) a lone surrogate.
+    """
+    try:
+        found = json.loads(text, parse_int=_number, parse_float=_number, parse_constant=_constant)
+    except (ValueError, RecursionError) as error:
+        raise BadJson("not JSON: " + str(error).split(":")[0]) from error
+    if not surrogates and "\\u" in text and any(has_surrogate(part) for _, part in walk(found)):
+        raise BadJson("not JSON text: half of a surrogate pair")
+    return found
+
+
+def _number(literal: str) -> int | Fraction | Unusable:
+    try:
+        return exact(literal)
+    except TooLong:
+        return Unusable("a number of more than 1,000 digits")
+
+
+def _constant(name: str) -> Any:
+    raise ValueError(f"{name} is not JSON")
+
+
+def walk(node: Any, path: tuple[str | int, ...] = ()) -> Iterator[tuple[tuple[str | int, ...], Any]]:
+    """Yield every name and every leaf of a document with the path that leads to it."""
+    if isinstance(node, dict):
+        for name, child in node.items():
+            yield (*path, name), name
+            yield from walk(child, (*path, name))
+    elif isinstance(node, list):
+        for place, child in enumerate(node):
+            yield from walk(child, (*path, place))
+    else:
+        yield path, node
+
+
+def has_surrogate(part: Any) -> bool:
+    """Tell whether a text holds half of a surrogate pair."""
+    return isinstance(part, str) and any("\ud800" <= c <= "\udfff" for c in part)

@@ -1,0 +1,110 @@
+"""Matching: from picks to the products that meet them, the same variant meeting all variant-level ones."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import TypeVar
+
+from pyroaring import BitMap
+
+from .bins import Bin, cut_into_bins
+from .bitmaps import intersection, union
+from .columns import VARIANT
+from .index import Index
+from .query import FreeRange, Picks
+from .spec import FacetSpec
+
+Part = TypeVar("Part")
+
+
+class Facet:
+    """A facet over an index: its bins with their members."""
+
+    def __init__(self, spec: FacetSpec, index: Index) -> None:
+        self.spec = spec
+        self.column = index.column(spec.source)
+        self.on_variants = self.column.level == VARIANT
+        self.bins: list[Bin] = cut_into_bins(spec, self.column)
+        self.by_key = {made.key: made for made in self.bins}
+        self._index = index
+        self._projected: dict[str, BitMap] = {}
+
+    def products(self, made: Bin) -> BitMap:
+        """Return the products in a bin."""
+        if not self.on_variants:
+            return made.members
+        if made.key not in self._projected:
+            self._projected[made.key] = self._index.project(made.members)
+        return self._projected[made.key]
+
+    def range_members(self, found: FreeRange) -> BitMap:
+        """Return the members, products or variants, of a free range."""
+        return self.column.slice(*self.column.ranks(found.low, found.high, inclusive=True))
+
+    def picked_members(self, picks: Picks) -> list[BitMap]:
+        """Return the members of each pick."""
+        return [*(self.by_key[key].members for key in picks.bins), *map(self.range_members, picks.ranges)]
+
+    @cached_property
+    def with_number(self) -> BitMap:
+        """The products that have a number (or date) of this facet's source."""
+        found = self.column.with_number
+        return self._index.project(found) if self.on_variants else found
+
+
+@dataclass(frozen=True, slots=True)
+class Conditions:
+    """What picks ask of a product, by facet key."""
+
+    products: Mapping[str, BitMap] = field(default_factory=dict)
+    variants: Mapping[str, BitMap] = field(default_factory=dict)  # one variant must be in all of these
+    variants_all: Mapping[str, Sequence[BitMap]] = field(default_factory=dict)  # each needs a variant that is in those, too
+
+    def without(self, key: str) -> "Conditions":
+        """Return the conditions with one facet's picks removed."""
+        return Conditions(_without(self.products, key), _without(self.variants, key), _without(self.variants_all, key))
+
+    def with_members(self, facet: Facet, members: Sequence[BitMap]) -> "Conditions":
+        """Return the conditions with one facet's picks replaced by these."""
+        rest, key = self.without(facet.spec.key), facet.spec.key
+        if not members:
+            return rest
+        if not facet.on_variants:
+            joined = intersection(*members) if facet.spec.matches_all else union(members)
+            return replace(rest, products={**rest.products, key: joined})
+        if facet.spec.matches_all:
+            return replace(rest, variants_all={**rest.variants_all, key: members})
+        return replace(rest, variants={**rest.variants, key: union(members)})
+
+    @property
+    def same_variant(self) -> BitMap | None:
+        """The variants that meet every any-of pick, None where there is no such pick."""
+        return intersection(*self.variants.values()) if self.variants else None
+
+    def of_products(self, listing: BitMap) -> BitMap:
+        """Return the products of a listing that meet the product-level picks."""
+        return intersection(listing, *self.products.values())
+
+    def result(self, index: Index, listing: BitMap) -> BitMap:
+        """Return the products of a listing that meet all picks."""
+        found = self.of_products(listing)
+        same = self.same_variant
+        if same is not None:
+            found = found & index.project(same)
+        for members in self.variants_all.values():
+            for wanted in members:
+                found = found & index.project(wanted if same is None else wanted & same)
+        return found
+
+
+def _without(part: Mapping[str, Part], key: str) -> dict[str, Part]:
+    return {name: members for name, members in part.items() if name != key}
+
+
+def conditions_of(facets: Sequence[Facet], picks: Mapping[str, Picks]) -> Conditions:
+    """Return the conditions of all facets' effective picks."""
+    found = Conditions()
+    for facet in facets:
+        if facet.spec.key in picks:
+            found = found.with_members(facet, facet.picked_members(picks[facet.spec.key]))
+    return found

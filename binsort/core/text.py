@@ -1,0 +1,95 @@
+"""Text: when two spellings are one value, how labels sort, and how keys are made from them."""
+
+import re
+import unicodedata
+from functools import lru_cache
+from typing import TypeAlias
+
+# Unicode White_Space (PropList.txt); narrower than str.isspace(), which also holds U+001C to U+001F.
+_WHITE = "\t\n\x0b\x0c\r \x85\xa0\u1680\u2000-\u200a\u2028\u2029\u202f\u205f\u3000"
+_TRIM = re.compile(f"^[{_WHITE}]+|[{_WHITE}]+$")
+_RUN = re.compile(f"[{_WHITE}]+")
+_DIGITS_OR_ONE = re.compile(r"([0-9]+)|(.)", re.DOTALL)
+
+NaturalKey: TypeAlias = tuple[tuple[tuple[int, int, str], ...], str]
+
+
+def trim(text: str) -> str:
+    """Take Unicode white space off both ends."""
+    return _TRIM.sub("", text)
+
+
+@lru_cache(maxsize=200_000)
+def normalise(text: str) -> str:
+    """Bring text into NFC, trimmed, with inner white space collapsed.
+
+    >>> normalise("  mooring \\u00a0 rope ")
+    'mooring rope'
+    """
+    return _RUN.sub(" ", trim(unicodedata.normalize("NFC", text)))
+
+
+@lru_cache(maxsize=200_000)
+def identity(text: str) -> str:
+    """Return what two spellings share when they are one value.
+
+    >>> identity("Navy") == identity(" NAVY")
+    True
+    """
+    return unicodedata.normalize("NFC", normalise(text).lower())
+
+
+def unaccented(text: str) -> str:
+    """Drop combining marks (category Mn): NFD, drop, NFC."""
+    parts = unicodedata.normalize("NFD", text)
+    return unicodedata.normalize("NFC", "".join(c for c in parts if unicodedata.category(c) != "Mn"))
+
+
+@lru_cache(maxsize=200_000)
+def natural_key(label: str) -> NaturalKey:
+    """Sort key of a label: digit runs as whole numbers, case and accents last.
+
+    >>> sorted(["M10", "m9", "M8"], key=natural_key)
+    ['M8', 'm9', 'M10']
+    """
+    parts = []
+    for digits, single in _DIGITS_OR_ONE.findall(unaccented(label.lower())):
+        if digits:
+            significant = digits.lstrip("0")
+            parts.append((ord("0"), len(significant), significant))
+        else:
+            parts.append((ord(single), 0, ""))
+    return tuple(parts), label
+
+
+def slug(text: str) -> str:
+    """Make the key of a bin from its label.
+
+    >>> slug("Ropes > Mooring"), slug("Été 12_b"), slug("#")
+    ('ropes-mooring', 'été-12_b', 'bin')
+    """
+    lowered = text.lower()
+    kept = "".join(c if c == "_" or unicodedata.category(c)[0] in "LM" or unicodedata.category(c) == "Nd" else "-" for c in lowered)
+    return re.sub("-+", "-", kept).strip("-") or "bin"
+
+
+def initial(name: str) -> str:
+    """Return the A–Z strip's letter for a name: a letter, ``0-9`` or ``#``.
+
+    >>> initial("Élan"), initial("3-strand"), initial("(spare)")
+    ('E', '0-9', '#')
+    """
+    first = unaccented(name[:1].upper())[:1]
+    if first and unicodedata.category(first)[0] == "L":
+        return first
+    return "0-9" if first and unicodedata.category(first) == "Nd" else "#"
+
+
+def category_path(text: str) -> tuple[str, ...]:
+    """Split a written category path; blanks around ``>`` are ignored, empty segments dropped."""
+    return tuple(segment for segment in map(normalise, text.split(">")) if segment)
+
+
+def path_identity(path: tuple[str, ...]) -> str:
+    """Return what two spellings of one category path share; ``>`` cannot stand inside a segment."""
+    return " > ".join(map(identity, path))

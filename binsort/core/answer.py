@@ -9,7 +9,7 @@ import numpy as np
 from pyroaring import BitMap
 
 from .bins import Bin, in_order
-from .bitmaps import bitmap, numbers, union
+from .bitmaps import numbers, union
 from .counting import Counter, bounds
 from .index import PUBLISHED, RATING, Index
 from .matching import Conditions, Facet, conditions_of
@@ -81,8 +81,8 @@ class RackIndex:
         return Answer(
             total=len(state.result),
             listing=len(state.products),
-            facets=tuple(state.facet(facet) for facet in self.facets),
-            products=tuple(self.index.ids[number] for number in state.page(query, per)),
+            facets=state.facets,
+            products=tuple(self.index.ids[number] for number in state.page(per)),
             ignored=query.ignored,
         )
 
@@ -129,6 +129,7 @@ class State:
 
     def __init__(self, rack: RackIndex, query: Query) -> None:
         self.rack = rack
+        self.query = query
         self.listing = query.category
         self.products = rack.index.listing(query.category)
         self.shown = taking_part(rack.specs, query.picks)
@@ -143,6 +144,11 @@ class State:
     def result_with(self, facet: Facet, members: Sequence[BitMap]) -> BitMap:
         """Return the result if a facet's picks were these members."""
         return self.conditions.with_members(facet, members).result(self.rack.index, self.products)
+
+    @cached_property
+    def facets(self) -> tuple[FacetAnswer, ...]:
+        """The answer of every facet of the rack, in its order."""
+        return tuple(self.facet(facet) for facet in self.rack.facets)
 
     def facet(self, facet: Facet) -> FacetAnswer:
         """Answer for one facet."""
@@ -160,11 +166,17 @@ class State:
             bins=tuple(_bin_answer(made, count, made.key in picks.bins, spec.empty) for made, count in zip(here.bins, counts, strict=True)),
         )
 
-    def page(self, query: Query, per: int) -> list[int]:
+    def page(self, per: int) -> list[int]:
         """Return the dense numbers of the products on the query's page."""
-        per = query.per or per
-        found = self.sorted_result(query.sort)
-        return [int(number) for number in found[(query.page - 1) * per : query.page * per]]
+        per = self.query.per or per
+        found = self.sorted_result(self.query.sort)
+        return [int(number) for number in found[(self.query.page - 1) * per : self.query.page * per]]
+
+    @cached_property
+    def matching_prices(self) -> tuple[np.ndarray[tuple[int], np.dtype[np.int32]], np.ndarray[tuple[int], np.dtype[np.int32]]]:
+        """The ranks of each product's least and greatest price over the variants that meet the any-of picks."""
+        same = self.conditions.same_variant
+        return self.rack.index.prices if same is None else self.rack.index.prices_within(same)
 
     def sorted_result(self, sort: str) -> np.ndarray[tuple[int], np.dtype[np.uint32]]:
         """Return the dense numbers of the result's products in the order asked for; ties in file order."""
@@ -180,14 +192,10 @@ class State:
             return index.name_rank if sort == "name" else -index.name_rank
         if sort in ("newest", "-rating"):
             return -index.column(PUBLISHED if sort == "newest" else RATING).greatest.astype(np.int64)
-        same = self.conditions.same_variant
-        least, greatest = index.prices if same is None else index.prices_within(same)
+        least, greatest = self.matching_prices
         return least.astype(np.int64) if sort == "price" else -greatest.astype(np.int64)
 
 
 def _bin_answer(made: Bin, count: int, picked: bool, empty: str) -> BinAnswer:
     bare = count == 0 and not picked
     return BinAnswer(made.key, made.label, count, picked, shown=not (bare and empty == "hide"), enabled=not (bare and empty != "keep"))
-
-
-__all__ = ["Answer", "BinAnswer", "FacetAnswer", "RackIndex", "State", "bitmap"]

@@ -187,7 +187,7 @@ def _value(found: Any, unit: str | None, name: str, number: _NumberReader) -> Wr
 
 def _variants(source: dict[str, Any], offer: Offer, number: _NumberReader) -> Iterator[Variant]:
     for item in _listed(source.get("hasVariant"), dict):
-        yield Variant(_identity(item.get("sku")), _offer(item, number) or offer, _properties(item, number))
+        yield Variant(_identity(item.get("sku")), _offer(item, number) or offer, _properties(item, number), _text(item.get("image")))
 
 
 def _offer(source: dict[str, Any], number: _NumberReader) -> Offer | None:

@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 from pyroaring import BitMap
 
 from .bitmaps import bitmap, first_of_each, numbers
-from .columns import PRODUCT, Column
+from .columns import Column
 from .numbers import Number
 from .products import Product
 from .sources import SourceReader
 from .spec import Source
-from .text import identity, natural_key
+from .text import natural_key
 
 CATEGORY, PRICE, RATING, PUBLISHED = Source("category"), Source("price"), Source("rating"), Source("published")
 
@@ -32,10 +32,10 @@ class Shape:
 class Index:
     """Everything about a catalogue at one moment that counting needs. Safe to read from several threads."""
 
-    def __init__(self, shape: Shape, load: Callable[[Source], Column], levels: Callable[[Source], str]) -> None:
+    def __init__(self, shape: Shape, load: Callable[[Source], Column], unit: Callable[[Source], str]) -> None:
         self.ids, self.names, self.starts = shape.ids, shape.names, shape.starts
         self.size = len(shape.ids)
-        self.level = levels
+        self.unit = unit  # of the numbers of a source, empty where they have none
         self._load = load
         self._columns: dict[tuple[str, ...], Column] = {}
         per_product = np.diff(shape.starts)
@@ -135,7 +135,7 @@ def build_index(products: Sequence[Product], now: Number, report: Callable[[str]
         names=[product.name for product in reader.visible],
         starts=np.fromiter(counts, dtype=np.uint32),
     )
-    return Index(shape, reader.column, reader.level)
+    return Index(shape, reader.column, reader.unit)
 
 
 def next_change(products: Sequence[Product], now: Number) -> Number | None:
@@ -149,11 +149,3 @@ def variant_attributes(products: Sequence[Product]) -> list[str]:
     """Return the names of the attributes that some product gives on a variant, as most often written."""
     facts = SourceReader(products, 0).attributes
     return sorted(facts[key].name.of(key) for key in facts if facts[key].on_variants)
-
-
-def path_identity_of(path: Sequence[str]) -> tuple[str, ...]:
-    """Return the identities of a category path's segments."""
-    return tuple(map(identity, path))
-
-
-__all__ = ["CATEGORY", "PRICE", "PRODUCT", "PUBLISHED", "RATING", "Index", "Shape", "build_index", "next_change", "variant_attributes"]

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from typing import Any
 
-from .numbers import TooLong, exact
+from .numbers import TooLong, exact, written
 from .products import Unusable
 
 
@@ -37,6 +37,26 @@ def _number(literal: str) -> int | Fraction | Unusable:
 
 def _constant(name: str) -> Any:
     raise ValueError(f"{name} is not JSON")
+
+
+def dumps(node: Any, indent: int = 0) -> str:
+    """Write a document with exact numbers, indented; what :func:`loads` read comes out with nothing rounded.
+
+    >>> dumps({"cuts": [exact("0.10"), 2]})
+    '{\\n  "cuts": [0.1, 2]\\n}'
+    """
+    if isinstance(node, int | Fraction) and not isinstance(node, bool):
+        return written(node)
+    if isinstance(node, list) and all(not isinstance(item, dict | list) for item in node):
+        return f"[{', '.join(map(dumps, node))}]"
+    inner = "\n" + "  " * (indent + 1)
+    outer = "\n" + "  " * indent
+    if isinstance(node, list):
+        return f"[{inner}{f',{inner}'.join(dumps(item, indent + 1) for item in node)}{outer}]"
+    if isinstance(node, dict) and node:
+        parts = (f"{json.dumps(name, ensure_ascii=False)}: {dumps(child, indent + 1)}" for name, child in node.items())
+        return f"{{{inner}{f',{inner}'.join(parts)}{outer}}}"
+    return json.dumps(node, ensure_ascii=False)
 
 
 def walk(node: Any, path: tuple[str | int, ...] = ()) -> Iterator[tuple[tuple[str | int, ...], Any]]:

@@ -109,6 +109,14 @@ def _finite_places(denominator: int) -> int | None:
     return max(twos, fives) if denominator == 1 else None
 
 
+def approximate(number: Number) -> float:
+    """Return a float near a number, for drawing only; beyond what a float holds, its end."""
+    try:
+        return float(number)
+    except OverflowError:
+        return 1e300 if number > 0 else -1e300
+
+
 def day(text: str) -> date | None:
     """Read the date as written of an ISO 8601 date or date-time, None for all else.
 

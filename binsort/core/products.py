@@ -90,6 +90,7 @@ class Variant:
     sku: str = ""
     offer: Offer = field(default_factory=Offer)
     properties: tuple[Property, ...] = ()
+    image: str = ""
 
 
 @dataclass(frozen=True, slots=True)

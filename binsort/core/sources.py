@@ -68,7 +68,7 @@ class SourceReader:
         self._all = products
         self._now = now
         self._report = report
-        self.attributes = _attribute_facts(products)
+        self.attributes = attribute_facts(products)
         self.variant_count = sum(len(product.articles) for product in self.visible)
 
     def level(self, source: Source) -> str:
@@ -77,6 +77,15 @@ class SourceReader:
             facts = self.attributes.get(identity(source.attribute))
             return VARIANT if facts and facts.on_variants else PRODUCT
         return VARIANT if source.kind in VARIANT_KINDS else PRODUCT
+
+    def unit(self, source: Source) -> str:
+        """Return the unit in which a source's numbers are read, empty where they have none."""
+        if source.kind not in ("attribute", "number_from") or source.unit:
+            return source.unit
+        facts = self.attributes.get(identity(source.attribute)) if source.attribute else None
+        if facts and facts.unit:
+            return facts.unit
+        return self._first_unit(source) if source.kind == "number_from" else ""
 
     def column(self, source: Source) -> Column:
         """Build the column of one source."""
@@ -178,7 +187,7 @@ class SourceReader:
         facts = self.attributes.get(identity(source.attribute))
         if facts is None:
             return
-        target = source.unit or facts.unit
+        target = self.unit(source)
         base = facts.unit or target
         for number, product, properties in self._owned_properties(source.attribute, self.level(source)):
             for prop in properties:
@@ -198,11 +207,8 @@ class SourceReader:
 
     def _read_number_from(self, builder: ColumnBuilder, source: Source) -> None:
         facts = self.attributes.get(identity(source.attribute)) if source.origin == "attribute" else None
-        first = facts.unit if facts and facts.unit else self._first_unit(source)
-        target = source.unit or first
+        target = self.unit(source)
         unitless = (facts.unit if facts else "") or target
-        if not first:  # no number has a unit: they are in the unit the facet names
-            unitless = target
         for number, product, texts in self._number_texts(source):
             for value, own in texts:
                 read = read_number(value, own, source.prefix)
@@ -263,7 +269,8 @@ def read_number(value: Written, own_unit: str, prefix: str) -> tuple[Number, str
         return None
 
 
-def _attribute_facts(products: Sequence[Product]) -> dict[str, AttributeFacts]:
+def attribute_facts(products: Sequence[Product]) -> dict[str, AttributeFacts]:
+    """Return what the catalogue says of each attribute, by the identity of its name, in the order first met."""
     found: dict[str, AttributeFacts] = {}
     for product in products:
         for prop in product.all_properties():

@@ -1,0 +1,127 @@
+"""Settings, all of them by environment; ``./run`` sets what a demo and the tests need."""
+
+import os
+from pathlib import Path
+from urllib.parse import unquote, urlsplit
+
+from django.core.exceptions import ImproperlyConfigured
+
+BASE_DIR = Path(__file__).resolve().parent.parent
+
+
+def _needed(name: str) -> str:
+    try:
+        return os.environ[name]
+    except KeyError as error:
+        raise ImproperlyConfigured(f"{name} is not set. Start through ./run, or see docs/operations.md.") from error
+
+
+def _database(url: str) -> dict[str, object]:
+    parts = urlsplit(url)
+    return {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": parts.path.removeprefix("/"),
+        "USER": unquote(parts.username or ""),
+        "PASSWORD": unquote(parts.password or ""),
+        "HOST": parts.hostname or "",
+        "PORT": str(parts.port or ""),
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+        "TEST": {"NAME": f"test_{parts.path.removeprefix('/')}_{os.getpid()}"},
+    }
+
+
+SECRET_KEY = _needed("BINSORT_SECRET_KEY")
+DEBUG = os.environ.get("BINSORT_DEBUG") == "1"
+ALLOWED_HOSTS = os.environ.get("BINSORT_HOSTS", "127.0.0.1,localhost").split(",")
+DATABASES = {"default": _database(_needed("BINSORT_DATABASE_URL"))}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django.contrib.postgres",
+    "django_htmx",
+    "axes",
+    "tree_queries",
+    "binsort.catalog",
+    "binsort.racks",
+    "binsort.tally",
+    "binsort.workbench",
+    "binsort.shopfront",
+    "binsort.demo",
+    "binsort.project",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+ROOT_URLCONF = "binsort.project.urls"
+WSGI_APPLICATION = "binsort.project.wsgi.application"
+TEST_RUNNER = "binsort.project.testing.Runner"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ],
+        },
+    },
+]
+
+# Sign-in: five wrong passwords for a name from an address, then a wait of a quarter of an hour.
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = 0.25
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_TEMPLATE = "registration/locked.html"
+AXES_HTTP_RESPONSE_CODE = 429
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+LOGIN_URL = "sign-in"
+LOGIN_REDIRECT_URL = "rack"
+LOGOUT_REDIRECT_URL = "sign-in"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+
+SECURE_COOKIES = os.environ.get("BINSORT_HTTPS") == "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_COOKIES
+SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "binsort_session", "binsort_csrf"
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = "UTC"
+USE_TZ = True
+
+STATIC_URL = "/static/"
+WHITENOISE_USE_FINDERS = True  # served from the rooms as they are: nothing to collect, nothing to forget
+WHITENOISE_MAX_AGE = 3600 if not DEBUG else 0
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}
+SILENCED_SYSTEM_CHECKS: list[str] = []

@@ -1,0 +1,18 @@
+"""Addresses: the shop is open, everything else belongs to the owner."""
+
+from django.contrib.auth.views import LogoutView
+from django.urls import include, path
+from django.views.generic import RedirectView
+
+from binsort.workbench.signin import SignIn
+
+handler404 = "binsort.project.errors.not_found"
+
+urlpatterns = [
+    path("", RedirectView.as_view(pattern_name="rack"), name="home"),
+    path("sign-in/", SignIn.as_view(), name="sign-in"),
+    path("sign-out/", LogoutView.as_view(), name="sign-out"),
+    path("", include("binsort.workbench.urls")),
+    path("shop/", include("binsort.shopfront.urls")),
+    path("pictures/", include("binsort.demo.urls")),
+]

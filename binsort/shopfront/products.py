@@ -1,0 +1,120 @@
+"""A product as the shop shows it."""
+
+from dataclasses import dataclass
+
+from binsort.catalog.models import Category
+from binsort.core.numbers import Number, written
+from binsort.core.products import Product, Property, Unusable, Variant, Written
+from binsort.core.text import identity, path_identity
+from binsort.racks.presenting import money
+from binsort.tally.current import current
+
+from .listings import stock_of
+
+_STOCK_WORDS = {"in": "In stock", "backorder": "To order", "out": "Sold out"}
+
+
+@dataclass(frozen=True, slots=True)
+class Article:
+    """A variant: its options, price and stock."""
+
+    sku: str
+    options: tuple[str, ...]
+    price: str
+    was: str
+    stock: str
+    stock_words: str
+
+
+@dataclass(frozen=True, slots=True)
+class ProductView:
+    """All that the product page shows."""
+
+    id: str
+    name: str
+    brand: str
+    description: str
+    image: str
+    trail: tuple[Category, ...]
+    price: str
+    price_varies: bool
+    stock: str
+    stock_words: str
+    rating: str
+    reviews: str
+    facts: tuple[tuple[str, str], ...]
+    option_names: tuple[str, ...]
+    articles: tuple[Article, ...]
+    tags: tuple[str, ...]
+
+
+def product_page(id: str) -> ProductView | None:
+    """Build the page of a visible product, None where there is none of this identity."""
+    held = current()
+    product = held.by_id.get(id)
+    if product is None:
+        return None
+    prices = [price for article in product.articles if (price := article.offer.price_now(held.now)) is not None]
+    names = _option_names(product)
+    stock, stock_words = stock_of(product)
+    return ProductView(
+        id=product.id,
+        name=product.name,
+        brand=product.brand,
+        description=product.description,
+        image=product.image,
+        trail=_trail(product),
+        price=money(min(prices), held.currency) if prices else "",
+        price_varies=len(set(prices)) > 1,
+        stock=stock,
+        stock_words=stock_words,
+        rating=written(product.rating) if product.rating is not None else "",
+        reviews=written(product.review_count) if product.review_count is not None else "",
+        facts=tuple((prop.name, _said(prop)) for prop in product.properties if prop.values),
+        option_names=names,
+        articles=tuple(_article(article, names, held.now, held.currency) for article in product.variants),
+        tags=product.tags,
+    )
+
+
+def _trail(product: Product) -> tuple[Category, ...]:
+    if not product.categories:
+        return ()
+    found = Category.objects.filter(path_identity=path_identity(product.categories[0])).first()
+    return tuple(found.ancestors(include_self=True)) if found else ()
+
+
+def _option_names(product: Product) -> tuple[str, ...]:
+    names: dict[str, str] = {}
+    for variant in product.variants:
+        for prop in variant.properties:
+            names.setdefault(identity(prop.name), prop.name)
+    return tuple(names.values())
+
+
+def _article(variant: Variant, names: tuple[str, ...], now: Number, currency: str) -> Article:
+    found = {identity(prop.name): _said(prop) for prop in variant.properties}
+    offer = variant.offer
+    price, regular = offer.price_now(now), offer.regular
+    return Article(
+        sku=variant.sku,
+        options=tuple(found.get(identity(name), "–") for name in names),
+        price=money(price, currency) if price is not None else "",
+        was=money(regular, currency) if offer.is_reduced(now) and regular is not None else "",
+        stock=offer.stock,
+        stock_words=_STOCK_WORDS[offer.stock],
+    )
+
+
+def _said(prop: Property) -> str:
+    return ", ".join(_said_value(value, prop.unit) for value in prop.values)
+
+
+def _said_value(value: Written, unit: str | None) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, str):
+        return value
+    if isinstance(value, Unusable):
+        return "–"
+    return f"{written(value)} {unit}" if unit else written(value)

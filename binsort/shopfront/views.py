@@ -1,0 +1,76 @@
+"""The shopper's pages."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.utils.cache import patch_vary_headers
+from django.views import View
+
+from binsort.catalog.models import Category
+from binsort.core.query import pairs_of
+
+from .listings import ListingPage, listing_page
+from .products import product_page
+
+
+def query_pairs(request: HttpRequest) -> list[tuple[str, str]]:
+    """Return the query of a request, decoded as the core decodes it."""
+    raw = request.META.get("QUERY_STRING", "")
+    return pairs_of(raw.encode("latin-1", "replace").decode("utf-8", "replace"))
+
+
+class Listing(View):
+    """A listing: the page, the part of it that a pick swaps, or the next products."""
+
+    def get(self, request: HttpRequest, slugs: str = "") -> HttpResponse:
+        category = find_category(slugs.split("/")) if slugs else None
+        page = listing_page(query_pairs(request), category, request.path)
+        response = render(request, self._template(request), self._context(page))
+        patch_vary_headers(response, ["HX-Request", "HX-Target"])
+        response["Cache-Control"] = "no-cache"
+        return response
+
+    def _template(self, request: HttpRequest) -> str:
+        htmx = request.htmx  # type: ignore[attr-defined]
+        if not htmx or htmx.history_restore_request:
+            return "shopfront/listing.html"
+        return "shopfront/_more.html" if htmx.target == "more" else "shopfront/_listing.html"
+
+    def _context(self, page: ListingPage) -> dict[str, Any]:
+        return {"listing": page, "departments": departments(), "here": {category.pk for category in page.trail}}
+
+
+def departments() -> Sequence[Category]:
+    """Return the top categories."""
+    return Category.objects.filter(parent=None)
+
+
+def find_category(slugs: Sequence[str]) -> Category:
+    """Return the category of an address. Raises Http404."""
+    found = None
+    for slug in slugs:
+        found = Category.objects.filter(parent=found, slug=slug).first()
+        if found is None:
+            raise Http404("There is no such category.")
+    if found is None:
+        raise Http404("There is no such category.")
+    return found
+
+
+class ProductPage(View):
+    """A product."""
+
+    def get(self, request: HttpRequest, identity: str) -> HttpResponse:
+        page = product_page(identity)
+        if page is None:
+            raise Http404("There is no such product.")
+        return render(
+            request, "shopfront/product.html", {"product": page, "departments": departments(), "here": {c.pk for c in page.trail}}
+        )
+
+
+def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """Say that there is nothing here, and where to go instead."""
+    return render(request, "shopfront/not_found.html", {"departments": departments()}, status=404)

@@ -1,0 +1,134 @@
+// The tool can be read and its forms sent without this file. It moves shelves, keeps the place, and knows the keys.
+(() => {
+  const byId = (id) => document.getElementById(id);
+  const say = (text) => { byId("said").textContent = text; };
+  const token = () => JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
+
+  // -- shelves: by drag, by keyboard
+  function order() {
+    return [...document.querySelectorAll("[data-shelves] > [data-key]")].map((shelf) => shelf.dataset.key);
+  }
+
+  async function keepOrder(focus) {
+    const rack = document.querySelector("[data-order]");
+    const form = new FormData();
+    for (const key of order()) form.append("facet", key);
+    form.append("edition", rack.dataset.edition);
+    const place = location.pathname + location.search;
+    form.append("next", place);
+    const answer = await fetch(rack.dataset.order, { method: "POST", body: form, headers: { "X-CSRFToken": token(), "HX-Request": "true" } });
+    if (!answer.ok) {
+      say("The order could not be kept. The page shows what is kept.");
+      location.reload();
+      return;
+    }
+    htmx.swap("#page", await answer.text(), { swapStyle: "outerHTML" });
+    if (focus) byId(focus)?.focus();
+  }
+
+  let waiting = null;
+  function keepOrderSoon(focus) {
+    clearTimeout(waiting);
+    waiting = setTimeout(() => keepOrder(focus), 350);
+  }
+
+  document.addEventListener("keydown", (event) => {
+    const grip = event.target.closest?.(".grip");
+    if (!grip || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
+    event.preventDefault();
+    const shelf = grip.closest("[data-key]");
+    const other = event.key === "ArrowUp" ? shelf.previousElementSibling : shelf.nextElementSibling;
+    if (!other) return;
+    if (event.key === "ArrowUp") other.before(shelf);
+    else other.after(shelf);
+    grip.focus();
+    const keys = order();
+    say(`${shelf.getAttribute("aria-label")} is ${keys.indexOf(shelf.dataset.key) + 1} of ${keys.length}`);
+    keepOrderSoon(grip.id);
+  });
+
+  // -- keys of the whole tool
+  const typing = (target) => target.matches("input:not([type=radio]):not([type=checkbox]), textarea, select");
+
+  document.addEventListener("keydown", (event) => {
+    const control = event.ctrlKey || event.metaKey;
+    if (control && event.key.toLowerCase() === "z" && !typing(event.target)) {
+      const form = document.querySelector(event.shiftKey ? "[data-redo]" : "[data-undo]");
+      if (form) {
+        event.preventDefault();
+        form.requestSubmit();
+      }
+      return;
+    }
+    if (control || event.altKey || typing(event.target)) return;
+    if (event.key === "/") {
+      event.preventDefault();
+      byId("jump")?.focus();
+    } else if (event.key === "?") byId("keys").showModal();
+    else if (event.key === "a") byId("add-facet")?.click();
+  });
+
+  // -- jump: arrows and Enter through what was found
+  document.addEventListener("keydown", (event) => {
+    const box = event.target.closest?.(".jump");
+    if (!box) return;
+    const links = [...box.querySelectorAll("a")];
+    const here = links.indexOf(document.activeElement);
+    if (event.key === "Escape") {
+      byId("jump").value = "";
+      byId("jump-targets").replaceChildren();
+      byId("jump").blur();
+    } else if (event.key === "ArrowDown" && links.length) {
+      event.preventDefault();
+      links[Math.min(here + 1, links.length - 1)].focus();
+    } else if (event.key === "ArrowUp" && links.length) {
+      event.preventDefault();
+      if (here <= 0) byId("jump").focus();
+      else links[here - 1].focus();
+    } else if (event.key === "Enter" && event.target.id === "jump" && links.length) links[0].click();
+  });
+  document.addEventListener("focusout", (event) => {
+    const box = event.target.closest?.(".jump");
+    if (box && !box.contains(event.relatedTarget)) byId("jump-targets").replaceChildren();
+  });
+
+  // -- the place is kept over a change: scroll and focus
+  document.addEventListener("submit", (event) => {
+    if (event.target.matches(".keeps-place")) sessionStorage.setItem("scroll", String(document.querySelector("main")?.scrollTop ?? 0));
+  });
+
+  let scroll = 0;
+  let focused = null;
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    if (event.detail.target.id === "page") {
+      scroll = document.querySelector("#page main")?.scrollTop ?? 0;
+      focused = document.activeElement?.id;
+    }
+    if (event.detail.xhr.status === 422) event.detail.shouldSwap = true;
+  });
+  document.addEventListener("htmx:afterSettle", (event) => {
+    const main = document.querySelector("#page main");
+    if (main && event.detail.target.id === "page") {
+      main.scrollTop = scroll;
+      if (focused && !byId(focused)) byId("page").focus({ preventScroll: true });
+    }
+    prepare();
+  });
+  document.addEventListener("htmx:responseError", () => say("That did not work. Nothing was changed; try again."));
+  document.addEventListener("htmx:sendError", () => say("The server cannot be reached. Nothing was changed; try again."));
+
+  function prepare() {
+    const shelves = document.querySelector("[data-shelves]");
+    if (shelves && !Sortable.get(shelves)) {
+      new Sortable(shelves, { handle: ".grip", animation: matchMedia("(prefers-reduced-motion: reduce)").matches ? 0 : 150, ghostClass: "ghost", onEnd: (event) => event.oldIndex !== event.newIndex && keepOrder() });
+    }
+  }
+
+  document.addEventListener("DOMContentLoaded", () => {
+    prepare();
+    const kept = sessionStorage.getItem("scroll");
+    sessionStorage.removeItem("scroll");
+    const main = document.querySelector("#page main");
+    if (kept && main && !location.hash) main.scrollTop = Number(kept);
+  });
+})();

@@ -1,0 +1,164 @@
+"""The commands of ./run."""
+
+import os
+import secrets
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+
+from . import server
+from .cluster import Cluster
+from .environment import PROJECT, PYTHON, CannotGoOn, data_folder, prepare_chromium, prepare_python, say
+
+_HELP = """./run demo          set everything up, load the demo shop, serve it on 127.0.0.1
+./run stop          stop what ./run demo started
+./run test [NAME]   run the tests, browser tests included
+./run check         linters, types, import contracts, migrations, freshness of built files
+./run bench         measure; --help lists what can be chosen
+./run screenshots   take docs/screenshots anew from the demo
+./run count         answer queries from a catalogue file and a facet file; --help says how
+./run build-css     build the style sheets (needs Node)
+./run manage ...    Django's management commands"""
+
+
+def main(arguments: list[str]) -> int:
+    """Run one command; returns the exit status."""
+    name, rest = (arguments or ["help"])[0], arguments[1:]
+    command = _COMMANDS.get(name)
+    if command is None:
+        print(_HELP, file=sys.stdout if name in ("help", "--help", "-h") else sys.stderr)
+        return 0 if name in ("help", "--help", "-h") else 2
+    try:
+        return command(rest)
+    except CannotGoOn as problem:
+        say(f"./run {name}: {problem}")
+        return 1
+    except KeyboardInterrupt:
+        return 130
+
+
+def _environment(cluster: Cluster | None = None) -> dict[str, str]:
+    environment = {**os.environ, "BINSORT_DATA": str(data_folder()), "BINSORT_SECRET_KEY": _secret(), "PYTHONDONTWRITEBYTECODE": "1"}
+    environment["DJANGO_SETTINGS_MODULE"] = "binsort.project.settings"
+    if cluster is not None:
+        environment["BINSORT_DATABASE_URL"] = cluster.url()
+    return environment
+
+
+def _secret() -> str:
+    path = data_folder() / "secret"
+    if not path.exists():
+        data_folder().mkdir(parents=True, exist_ok=True)
+        path.write_text(secrets.token_urlsafe(50))
+        path.chmod(0o600)
+    return path.read_text()
+
+
+def _python(*arguments: str, environment: dict[str, str]) -> int:
+    return subprocess.run([PYTHON, *arguments], cwd=PROJECT, env=environment).returncode
+
+
+def _step(*arguments: str, environment: dict[str, str]) -> None:
+    if _python(*arguments, environment=environment):
+        raise CannotGoOn(f"'{' '.join(arguments)}' failed; the reason is above.")
+
+
+def demo(rest: list[str]) -> int:
+    """Set up, load the demo shop once, serve, print the addresses."""
+    started = time.monotonic()
+    prepare_python("base")
+    cluster = Cluster()
+    cluster.start()
+    environment = _environment(cluster)
+    _step("-m", "binsort.project.manage", "prepare_demo", environment=environment)
+    address = server.start(environment)
+    print(f"""Bin Sort is ready after {time.monotonic() - started:.1f} s.
+
+  The owner's tool   {address}/racks/
+      sign in as     mara
+      password       sea-campion-and-thrift
+  The shop           {address}/shop/
+
+./run stop stops it.""")
+    return 0
+
+
+def stop(rest: list[str]) -> int:
+    """Stop the server and the cluster of this folder."""
+    stopped = [name for name, done in (("the server", server.stop()), ("PostgreSQL", Cluster().stop())) if done]
+    print(f"Stopped {' and '.join(stopped)}." if stopped else "Nothing was running.")
+    return 0
+
+
+def _with_cluster(locks: tuple[str, ...], work: Callable[[dict[str, str]], int]) -> int:
+    """Do some work with a database, leaving the cluster as it was found."""
+    prepare_python(*locks)
+    cluster = Cluster()
+    started = cluster.start()
+    try:
+        return work(_environment(cluster))
+    finally:
+        if started:
+            cluster.stop()
+
+
+def test(rest: list[str]) -> int:
+    """Run the tests."""
+    prepare_chromium()
+    command = ["-W", "error::DeprecationWarning:binsort", "-m", "binsort.project.manage", "test", *(rest or ["tests"])]
+    return _with_cluster(("base", "dev", "data"), lambda environment: _python(*command, environment=environment))
+
+
+def check(rest: list[str]) -> int:
+    """Run every check that needs no browser."""
+    from .checks import run_checks
+
+    return _with_cluster(("base", "dev"), run_checks)
+
+
+def bench(rest: list[str]) -> int:
+    """Measure."""
+    return _with_cluster(("base", "dev"), lambda environment: _python("-m", "bench", *rest, environment=environment))
+
+
+def screenshots(rest: list[str]) -> int:
+    """Take the pictures of the documentation from the demo."""
+    prepare_chromium()
+    prepare_python("base", "dev")
+    demo([])
+    address = f"http://127.0.0.1:{server._facts()['port']}"
+    return _python("-m", "tools.screenshots", address, *rest, environment=_environment(Cluster()))
+
+
+def count(rest: list[str]) -> int:
+    """Answer queries from files."""
+    prepare_python("base")
+    os.environ["PYTHONPATH"] = str(PROJECT)
+    os.execv(PYTHON, [str(PYTHON), "-m", "binsort.core.count", *rest])
+
+
+def build_css(rest: list[str]) -> int:
+    """Build the style sheets."""
+    from .styles import build
+
+    build()
+    return 0
+
+
+def manage(rest: list[str]) -> int:
+    """Run a management command."""
+    return _with_cluster(("base", "dev"), lambda environment: _python("-m", "binsort.project.manage", *rest, environment=environment))
+
+
+_COMMANDS: dict[str, Callable[[list[str]], int]] = {
+    "demo": demo,
+    "stop": stop,
+    "test": test,
+    "check": check,
+    "bench": bench,
+    "screenshots": screenshots,
+    "count": count,
+    "build-css": build_css,
+    "manage": manage,
+}

@@ -1,0 +1,64 @@
+"""Building the style sheets with Tailwind CSS, and telling whether the built ones are fresh."""
+
+import hashlib
+import shutil
+import subprocess
+from pathlib import Path
+
+from .environment import PROJECT, CannotGoOn, only_one, say
+
+ASSETS = PROJECT / "assets"
+SHEETS = {
+    ASSETS / "workbench.css": PROJECT / "binsort/workbench/static/workbench/workbench.css",
+    ASSETS / "shop.css": PROJECT / "binsort/shopfront/static/shopfront/shop.css",
+}
+_STAMP = "/* made of {} */\n"
+
+
+def inputs_digest() -> str:
+    """Return a digest of everything that the style sheets are made of."""
+    found = [*ASSETS.glob("*.css"), ASSETS / "package.json", ASSETS / "package-lock.json", *(PROJECT / "binsort").rglob("*.html")]
+    found += (PROJECT / "binsort").rglob("static/*/*.js")
+    digest = hashlib.sha256()
+    for path in sorted(found):
+        digest.update(str(path.relative_to(PROJECT)).encode() + b"\0" + path.read_bytes() + b"\0")
+    return digest.hexdigest()[:32]
+
+
+def stale_sheets() -> list[Path]:
+    """Return the built style sheets that do not belong to today's sources."""
+    stamp = _STAMP.format(inputs_digest())
+    return [built for built in SHEETS.values() if not built.exists() or not built.read_text().startswith(stamp)]
+
+
+def build() -> None:
+    """Build all style sheets. Raises CannotGoOn where Node is missing."""
+    for source, built in SHEETS.items():
+        built.parent.mkdir(parents=True, exist_ok=True)
+        built.write_text(_STAMP.format(inputs_digest()) + compiled(source))
+        say(f"{built.relative_to(PROJECT)}: {built.stat().st_size / 1024:.0f} kB")
+
+
+def compiled(source: Path) -> str:
+    """Return one style sheet, built."""
+    _prepare_node()
+    command = ["npx", "--no-install", "tailwindcss", "-i", source.name, "--minify"]
+    done = subprocess.run(command, cwd=ASSETS, capture_output=True, text=True)
+    if done.returncode:
+        raise CannotGoOn(f"Tailwind CSS could not build {source.name}:\n{done.stderr}")
+    return done.stdout
+
+
+def has_node() -> bool:
+    """Tell whether the sheets can be built on this machine."""
+    return shutil.which("npm") is not None
+
+
+def _prepare_node() -> None:
+    if not has_node():
+        raise CannotGoOn("Building the style sheets needs Node 20 or newer with npm. On Debian: apt-get install nodejs npm")
+    with only_one("node"):
+        if not (ASSETS / "node_modules/.package-lock.json").exists():
+            done = subprocess.run(["npm", "ci", "--no-audit", "--no-fund", "--silent"], cwd=ASSETS, capture_output=True, text=True)
+            if done.returncode:
+                raise CannotGoOn(f"npm ci failed:\n{done.stderr}")

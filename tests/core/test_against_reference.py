@@ -1,0 +1,36 @@
+"""The fast index against the slow reference, over random catalogues, facet files and queries."""
+
+import json
+from unittest import TestCase
+
+from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
+
+from binsort.core.answer import RackIndex
+from binsort.core.catalogue import read_catalogue
+from binsort.core.count import answer_document
+from binsort.core.facetfile import facet_file
+from binsort.core.index import build_index
+from binsort.core.jsontext import loads
+from binsort.core.numbers import instant
+
+from .reference import Reference
+from .worlds import CATALOGUES, facet_files, queries
+
+NOW = instant("2024-06-15T11:30:00Z")
+
+
+class AgainstReferenceTests(TestCase):
+    @settings(max_examples=700, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(CATALOGUES, facet_files(), st.data())
+    def test_every_answer_is_that_of_the_reference(self, lines, document, data):
+        """Totals, counts, orders, bounds, keys, labels, products and ignored pairs are all the same."""
+        products = read_catalogue(lines).products
+        specs = facet_file(loads(json.dumps(document))).facets
+        rack, reference = RackIndex(build_index(products, NOW), specs), Reference(products, specs, NOW)
+        keys = {facet.spec.key: [made.key for made in facet.bins] for facet in rack.facets}
+        assume(any(keys.values()) or any(spec.free for spec in specs))
+        pairs = data.draw(queries(keys))
+        category = data.draw(st.sampled_from([None, None, ("ropes",), ("ropes", "mooring")]))
+        fast = json.loads(json.dumps(answer_document(rack.answer(rack.read(pairs, category), per=3))))
+        self.assertEqual(fast, json.loads(json.dumps(reference.answer(pairs, category, per=3))))

@@ -109,21 +109,24 @@ def _check_leaves(document: Any) -> list[Problem]:
 
 def _check_shape(document: Any) -> list[Problem]:
     errors = Draft202012Validator(schema()).iter_errors(document)
-    return [_shape_problem(document, error) for error in errors if not isinstance(error.instance, Unusable)]
+    found = [problem for error in errors if not isinstance(error.instance, Unusable) for problem in _shape_problems(document, error)]
+    return list(dict.fromkeys(found))  # each missing property is an error of its own, and gives them all
 
 
-def _shape_problem(document: Any, error: ValidationError) -> Problem:
+def _shape_problems(document: Any, error: ValidationError) -> list[Problem]:
     path = tuple(error.absolute_path)
+    if error.validator == "additionalProperties":
+        known = error.schema.get("properties", {})  # type: ignore[union-attr]
+        text = f"is not known here. Take it out, or use one of: {', '.join(known)}."
+        return [_problem("unknown-property", document, (*path, name), text) for name in error.instance if name not in known]  # type: ignore[union-attr]
+    if error.validator == "required":
+        missing = [name for name in error.validator_value if name not in error.instance]  # type: ignore[union-attr,operator]
+        return [_problem("missing-property", document, (*path, name), "is missing. Add it.") for name in missing]
+    return [_shape_problem(document, error, path)]
+
+
+def _shape_problem(document: Any, error: ValidationError, path: tuple[str | int, ...]) -> Problem:
     match error.validator:
-        case "additionalProperties":
-            known = error.schema.get("properties", {})  # type: ignore[union-attr]
-            extra = sorted(set(error.instance) - set(known))  # type: ignore[arg-type]
-            return _problem(
-                "unknown-property", document, (*path, extra[0]), f"is not known here. Take it out, or use one of: {', '.join(known)}."
-            )
-        case "required":
-            missing = next(name for name in error.validator_value if name not in error.instance)  # type: ignore[union-attr,operator]
-            return _problem("missing-property", document, (*path, missing), "is missing. Add it.")
         case "type":
             wanted = error.validator_value
             words = " or ".join(wanted) if isinstance(wanted, list) else wanted

@@ -145,7 +145,7 @@ def form_document(form: FacetForm) -> Document:
             look[name] = said[name]
     if look:
         changed["look"] = look
-    return _with_free(changed)
+    return _with_free(changed, initial["control"])
 
 
 def _with_free(changed: Document, before: str) -> Document:

@@ -1,8 +1,8 @@
 """The rack view: shelves of vessels over a listing, with the picks being tried."""
 
-import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Any
 
 from binsort.catalog.models import Category
@@ -19,6 +19,7 @@ from binsort.racks.presenting import Shown, Swatch, Words, bin_swatch, bin_words
 from binsort.tally.current import Current, current
 
 SHELF_WIDTH = 626  # pixels of a shelf on a screen 1280 wide
+LEAST_TARGET = 26
 REST_WIDTH, UNBINNED_WIDTH = 64, 72  # pixels of the compartments that sum up
 SOURCE_WORDS = {
     "category": "category tree",
@@ -264,7 +265,7 @@ class _ShelfBuilder:
 
     def build(self) -> ShelfView:
         spec, found = self.facet.spec, self.found
-        as_histogram = found.histogram is not None and _is_cut(self.facet)
+        as_histogram = found.histogram is not None and _is_cut(self.facet) and self.has_room(found.histogram)
         held = [vessel for vessel in found.vessels if vessel.total or vessel.picked]
         views = [self.vessel(vessel) for vessel in (found.vessels if as_histogram else held)]
         kept = views if as_histogram else fitting(views, self.width - (UNBINNED_WIDTH if found.unbinned else 0))
@@ -308,6 +309,12 @@ class _ShelfBuilder:
             least_width=min(150, max(44, _text_width(name), 7 * len(_ride(vessel) if self.tried else str(vessel.total)) + 8)),
         )
 
+    def has_room(self, spread: Histogram) -> bool:
+        """Tell whether each compartment between cuts is wide enough to be hit."""
+        edges = [0.0, *(share for _, share in spread.cuts), 1.0]
+        width = self.width - (UNBINNED_WIDTH if self.found.unbinned else 0)
+        return bool(spread.cuts) and all((right - left) * width >= LEAST_TARGET for left, right in pairwise(edges))
+
     def placed(self, views: Sequence[VesselView], spread: Histogram) -> list[VesselView]:
         """Lay range bins along the axis, from low to high."""
         ends = []
@@ -343,7 +350,7 @@ def source_words(facet: Facet, words: Words) -> str:
 def _is_cut(facet: Facet) -> bool:
     """Tell whether a facet's ranges lie side by side, so that they can stand under one axis."""
     ranges = sorted(facet.spec.ranges, key=lambda item: (item.low is not None, item.low or 0))
-    side_by_side = all(one.high == other.low and one.high is not None for one, other in itertools.pairwise(ranges))
+    side_by_side = all(one.high == other.low and one.high is not None for one, other in pairwise(ranges))
     return side_by_side and facet.spec.source.kind != "rating"
 
 

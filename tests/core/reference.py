@@ -24,6 +24,7 @@ class Reference:
     def __init__(self, products, specs, now):
         self.all, self.now, self.specs = products, now, list(specs)
         self.products = [p for p in products if p.visible]
+        self.known = {}  # values once found; nothing of a product changes
         self.bins = {spec.key: self.make_bins(spec) for spec in self.specs}
 
     # -- values: what a product (variant None) or one of its variants has, as a set of (identity, number)
@@ -33,6 +34,11 @@ class Reference:
         return found or None
 
     def is_variant_attribute(self, name):
+        if ("level", name) not in self.known:
+            self.known["level", name] = self.find_level(name)
+        return self.known["level", name]
+
+    def find_level(self, name):
         return any(self.gives(v.properties, name) for p in self.all for v in p.variants)
 
     def on_variants(self, spec):
@@ -54,6 +60,12 @@ class Reference:
         return own or self.gives(product.properties, spec.source.attribute) or []
 
     def values(self, spec, product, variant):
+        key = (spec.key, product.id, id(variant))
+        if key not in self.known:
+            self.known[key] = self.find_values(spec, product, variant)
+        return self.known[key]
+
+    def find_values(self, spec, product, variant):
         source, kind = spec.source, spec.source.kind
         if kind == "brand":
             return {(identity(product.brand), None)} if product.brand else set()
@@ -124,7 +136,10 @@ class Reference:
         return ""
 
     def entities(self, spec, product):
-        return list(product.articles) if self.on_variants(spec) else [None]
+        return self.articles(product) if self.on_variants(spec) else [None]
+
+    def articles(self, product):
+        return self.known.setdefault(("articles", product.id), product.articles)
 
     # -- spelling
 
@@ -155,9 +170,7 @@ class Reference:
         return min(counts, key=lambda text: (-counts[text], text))
 
     def node_spelling(self, key):
-        counts = Counter(
-            path[len(key) - 1] for p in self.all for path in p.categories if tuple(map(identity, path[: len(key)])) == key
-        )
+        counts = Counter(path[len(key) - 1] for p in self.all for path in p.categories if tuple(map(identity, path[: len(key)])) == key)
         return min(counts, key=lambda text: (-counts[text], text))
 
     # -- bins: {"key", "label", "holds": predicate on a value, ...}
@@ -325,7 +338,7 @@ class Reference:
     def meeting_2(self, product, picks):
         return [
             v
-            for v in product.articles
+            for v in self.articles(product)
             if all(
                 any(self.entity_has(s, product, v, pick) for pick in picks[s.key])
                 for s in self.specs

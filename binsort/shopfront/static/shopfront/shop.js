@@ -57,6 +57,7 @@
     return Number(value.toFixed(places));
   };
 
+  let sliding = null;
   function slide(range) {
     const bar = range.querySelector(".slider");
     const [from, to] = range.querySelectorAll("input");
@@ -83,7 +84,8 @@
     bar.noUiSlider.on("slide", (_, __, values) => write(values));
     bar.noUiSlider.on("change", (_, __, values) => {
       write(values);
-      from.dispatchEvent(new Event("change", { bubbles: true }));
+      clearTimeout(sliding); // keys come in bursts: one question for all of them
+      sliding = setTimeout(() => from.dispatchEvent(new Event("change", { bubbles: true })), 150);
     });
   }
 

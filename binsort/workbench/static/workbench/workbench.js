@@ -22,10 +22,14 @@
       location.reload();
       return;
     }
+    scroll = document.querySelector("#page main").scrollTop;
     htmx.swap("#page", await answer.text(), { swapStyle: "outerHTML" });
+    document.querySelector("#page main").scrollTop = scroll;
     if (focus) byId(focus)?.focus();
   }
 
+  let scroll = 0;
+  let focused = null;
   let waiting = null;
   function keepOrderSoon(focus) {
     clearTimeout(waiting);
@@ -97,8 +101,6 @@
     if (event.target.matches(".keeps-place")) sessionStorage.setItem("scroll", String(document.querySelector("main")?.scrollTop ?? 0));
   });
 
-  let scroll = 0;
-  let focused = null;
   document.addEventListener("htmx:beforeSwap", (event) => {
     if (event.detail.target.id === "page") {
       scroll = document.querySelector("#page main")?.scrollTop ?? 0;
@@ -108,7 +110,7 @@
   });
   document.addEventListener("htmx:afterSettle", (event) => {
     const main = document.querySelector("#page main");
-    if (main && event.detail.target.id === "page") {
+    if (main && (event.detail.target ?? event.target).id === "page") {
       main.scrollTop = scroll;
       if (focused && !byId(focused)) byId("page").focus({ preventScroll: true });
     }

@@ -1,0 +1,156 @@
+"""Single rules of matching and counting, each on a catalogue small enough to count by eye."""
+
+import json
+from fractions import Fraction
+from unittest import TestCase
+
+from binsort.core.answer import RackIndex, State
+from binsort.core.catalogue import read_catalogue
+from binsort.core.cuts import round_cuts
+from binsort.core.facetfile import facet_file
+from binsort.core.index import build_index, next_change
+from binsort.core.numbers import instant
+from binsort.core.proposing import proposals
+from binsort.core.query import pairs_of
+from binsort.core.vessels import drop_one, histogram, shelf
+
+COLOUR = {"key": "colour", "label": "Colour", "source": {"kind": "attribute", "attribute": "Colour"}}
+SIZE = {"key": "size", "label": "Size", "source": {"kind": "attribute", "attribute": "Size"}}
+PRICE = {"key": "price", "label": "Price", "source": {"kind": "price"}, "free": True}
+
+
+def shirt(sku, *variants, **rest):
+    """A product with variants given as (colour, size)."""
+    listed = [{"additionalProperty": [{"name": "Colour", "value": c}, {"name": "Size", "value": s}]} for c, s in variants]
+    return {"sku": sku, "name": sku, "hasVariant": listed, **rest}
+
+
+def plain(sku, colour, price=None, **rest):
+    """A product without variants."""
+    facts = {"additionalProperty": [{"name": "Colour", "value": colour}]} if colour is not None else {}
+    return {"sku": sku, "name": sku, **facts, **({"offers": {"price": price}} if price is not None else {}), **rest}
+
+
+def catalogue(*products):
+    """Read products given as schema.org objects."""
+    return read_catalogue(json.dumps(product).encode() for product in products).products
+
+
+def rack(products, *facets):
+    """Return the index of facets given as documents."""
+    return RackIndex(build_index(products, 0), facet_file({"binsort": 1, "facets": list(facets)}).facets)
+
+
+def answer(found, query):
+    """Answer a query; returns it with the bins by facet and key."""
+    given = found.answer(found.read(pairs_of(query)))
+    return given, {facet.key: {made.key: made.count for made in facet.bins} for facet in given.facets}
+
+
+class MatchingTests(TestCase):
+    def test_red_and_medium_is_one_article(self):
+        """Picks of red and medium do not show what is red in large only."""
+        found = rack(catalogue(shirt("A", ("Red", "L"), ("Blue", "M")), shirt("B", ("Red", "M"))), COLOUR, SIZE)
+        given, bins = answer(found, "colour=red&size=m")
+        self.assertEqual(given.products, ("B",))
+        self.assertEqual((bins["colour"], bins["size"]), ({"blue": 1, "red": 1}, {"l": 1, "m": 1}))
+
+    def test_all_of_needs_variants_that_meet_the_other_picks(self):
+        """Both colours must be there in medium."""
+        both = {**COLOUR, "match": "all"}
+        found = rack(catalogue(shirt("A", ("Red", "M"), ("Blue", "M")), shirt("B", ("Red", "M"), ("Blue", "L"))), both, SIZE)
+        given, bins = answer(found, "colour=red&colour=blue&size=m")
+        self.assertEqual((given.products, bins["size"]), (("A",), {"l": 0, "m": 1}))
+
+    def test_one_pick_only(self):
+        """Where one can be picked the last counts, and a count is what it would be in its place."""
+        found = rack(catalogue(plain("A", "Red"), plain("B", "Blue"), plain("C", "Blue")), {**COLOUR, "pick": "one", "match": "all"})
+        given, bins = answer(found, "colour=red&colour=blue")
+        self.assertEqual((given.products, bins["colour"]), (("B", "C"), {"blue": 2, "red": 1}))
+
+    def test_merges_with_one_label_share_a_bin(self):
+        """The first merge gives the spelling; a number keeps its plain form as key unless merged."""
+        merged = {
+            **COLOUR,
+            "bins": {"merge": [{"label": "BLUES", "values": ["navy"]}, {"label": "Blues", "values": ["sky"]}], "rename": {"4.5": "Four"}},
+        }
+        found = rack(catalogue(plain("A", "Navy"), plain("B", "sky"), plain("C", 4.5), plain("D", "blues")), merged)
+        bins = {made.key: (made.label, len(made.members)) for made in found.facets[0].bins}
+        self.assertEqual(bins, {"blues": ("BLUES", 3), "4.5": ("Four", 1)})
+
+    def test_ignored_pairs(self):
+        """What is not understood is listed as written, in its order; broken UTF-8 reads as U+FFFD."""
+        found = rack(catalogue(plain("A", "Red", 5)), COLOUR, PRICE)
+        query = "x=1&colour=%FF&price=9..1&price.from=7&price.to=5&page=0&sort=dear&colour=&q=a&colour.from=1&price=..&category=%3E"
+        given, _ = answer(found, query)
+        self.assertEqual(
+            given.ignored,
+            (("x", "1"), ("colour", "\ufffd"), ("price", "9..1"), ("price.from", "7"), ("price.to", "5"), ("page", "0"), ("sort", "dear"),
+             ("colour.from", "1"), ("price", ".."), ("category", ">")),
+        )  # fmt: skip
+
+    def test_sale_prices_change_at_the_moment_itself(self):
+        """The index says when it stops holding: at the next start or end of a sale price."""
+        window = {"priceType": "SalePrice", "price": 5, "validFrom": "2024-06-15T12:00:00Z", "validThrough": "2024-06-20"}
+        products = catalogue(plain("A", "Red", offers={"price": 9, "priceSpecification": window}))
+        noon = instant("2024-06-15T12:00:00Z")
+        self.assertEqual([next_change(products, noon - 1), next_change(products, noon)], [noon, instant("2024-06-21")])
+        self.assertIsNone(next_change(products, instant("2024-06-21")))
+        prices = [build_index(products, now).column(PRICE_SOURCE).numbers for now in (noon - 1, noon)]
+        self.assertEqual(prices, [[9], [5]])
+
+
+PRICE_SOURCE = facet_file({"binsort": 1, "facets": [PRICE]}).facets[0].source
+
+
+class OwnersSightTests(TestCase):
+    PRODUCTS = catalogue(*(plain(f"P{n}", ["Red", "Blue", None][n % 3], n) for n in range(1, 13)))
+
+    def test_levels_and_what_a_pick_adds(self):
+        """A picked bin holds the result; a sibling says what it would add; the rest is unbinned."""
+        found = rack(self.PRODUCTS, COLOUR, {**PRICE, "cuts": [4, 8]})
+        state = State(found, found.read(pairs_of("colour=red&price=4-to-8")))
+        colour = shelf(state, found.facets[0])
+        self.assertEqual(
+            [(v.bin.key, v.total, v.inside, v.adds, v.picked) for v in colour.vessels], [("blue", 4, 0, 2, False), ("red", 4, 1, 0, True)]
+        )
+        self.assertEqual((colour.unbinned, colour.unbinned_inside), (4, 0))
+        price = shelf(state, found.facets[1])
+        self.assertEqual([(v.total, v.inside, v.adds) for v in price.vessels], [(3, 0, 1), (4, 1, 0), (5, 0, 2)])
+        self.assertEqual([float(share) for _, share in price.histogram.cuts], [3 / 11, 7 / 11])
+        self.assertEqual(sum(bar.total for bar in price.histogram.bars), 12)
+        self.assertEqual(sum(bar.inside for bar in price.histogram.bars), 1)
+
+    def test_empty_result_names_the_pick_to_drop(self):
+        """Best first, with what it gives."""
+        found = rack(self.PRODUCTS, COLOUR, PRICE)
+        state = State(found, found.read(pairs_of("colour=red&price=11..11")))
+        self.assertEqual(len(state.result), 0)
+        self.assertEqual(drop_one(state), [("price", "11..11", 4), ("colour", "red", 1)])
+
+    def test_histogram_without_numbers(self):
+        """Where no product has a number there is no histogram; one number alone stands at the left."""
+        found = rack(catalogue(plain("A", "Red"), plain("B", "Red", 10**400)), PRICE)
+        state = State(found, found.read([]))
+        self.assertIsNone(histogram(state, found.facets[0], state.products - state.rack.index.project(found.facets[0].column.with_number)))
+        self.assertEqual([bar.total for bar in histogram(state, found.facets[0], state.products).bars], [1])
+
+    def test_proposals(self):
+        """Every source with something in it is proposed; colours get swatches, numbers get cuts; none twice."""
+        products = catalogue(
+            *(plain(f"P{n}", ["Red", "Blue", "Green"][n % 3], n, brand="Orrin", keywords=[f"length-{n}"]) for n in range(1, 41))
+        )
+        found = {item.spec.label: item for item in proposals(build_index(products, 0), products, None, ["colour"])}
+        self.assertEqual(set(found), {"Brand", "Colour", "First letter", "Length", "Price", "Stock", "Tag"})
+        self.assertEqual(found["Colour"].document["look"], {"control": "swatches"})
+        self.assertEqual((found["Colour"].spec.key, found["Colour"].bins, found["Colour"].average), ("colour-2", (14, 13, 13), 40 / 3))
+        self.assertEqual(found["Length"].document["source"], {"kind": "number_from", "from": "tag", "prefix": "length-"})
+        self.assertTrue(facet_file({"binsort": 1, "facets": [item.document for item in found.values()]}))
+
+    def test_round_cuts(self):
+        """Cuts rise, are round, and leave no bin empty."""
+        self.assertEqual(round_cuts([Fraction(x, 10) for x in range(1, 100)], [1] * 99), [2, 4, 6, 8])
+        self.assertEqual(round_cuts([5], [3]), [])
+        skewed = round_cuts([1, 2, 3, 4, 1000], [5, 5, 5, 5, 1])
+        self.assertEqual(skewed, sorted(set(skewed)))
+        self.assertTrue(all(1 < cut <= 1000 for cut in skewed))

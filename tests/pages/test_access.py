@@ -1,0 +1,72 @@
+"""Who may see what: a table of every address."""
+
+from django.contrib.auth import get_user_model
+from django.test import TestCase, override_settings
+from django.urls import URLResolver, get_resolver
+
+OPEN, OWNER = "open", "owner"
+# address, method, for whom, status for those; everybody else is sent to sign in
+ADDRESSES = {
+    "home": ("/", "get", OPEN, 302),
+    "sign-in": ("/sign-in/", "get", OPEN, 200),
+    "sign-out": ("/sign-out/", "post", OPEN, 302),
+    "rack": ("/racks/", "get", OWNER, 200),
+    "rack-add": ("/racks/add/", "get", OWNER, 200),
+    "rack-order": ("/racks/order/", "post", OWNER, 302),
+    "undo": ("/racks/undo/", "post", OWNER, 302),
+    "redo": ("/racks/redo/", "post", OWNER, 302),
+    "put-live": ("/racks/put-live/", "post", OWNER, 302),
+    "jump": ("/racks/jump/?find=a", "get", OWNER, 200),
+    "facet": ("/racks/facets/nothing/", "get", OWNER, 404),
+    "facet-move": ("/racks/facets/nothing/move/", "post", OWNER, 302),
+    "facet-remove": ("/racks/facets/nothing/remove/", "post", OWNER, 302),
+    "facet-unbinned": ("/racks/facets/nothing/unbinned/", "get", OWNER, 404),
+    "shop": ("/shop/", "get", OPEN, 200),
+    "shop-category": ("/shop/c/nothing/", "get", OPEN, 404),
+    "shop-product": ("/shop/p/nothing/", "get", OPEN, 404),
+    "picture": ("/pictures/coil-3b5488.svg", "get", OPEN, 200),
+}
+
+
+def named_addresses(resolver):
+    """Yield the name of every address."""
+    for pattern in resolver.url_patterns:
+        if isinstance(pattern, URLResolver):
+            yield from named_addresses(pattern)
+        else:
+            yield pattern.name
+
+
+class AccessTests(TestCase):
+    def test_every_address_is_listed(self):
+        """An address that is not in the table fails here."""
+        self.assertEqual(set(named_addresses(get_resolver())), set(ADDRESSES))
+
+    def test_strangers_and_the_owner(self):
+        """The shop is open; the tool asks strangers to sign in."""
+        owner = get_user_model().objects.create_user("owner", password="thrift-and-samphire")
+        for name, (address, method, role, status) in ADDRESSES.items():
+            with self.subTest(name):
+                self.client.logout()
+                found = getattr(self.client, method)(address)
+                if role == OWNER:
+                    self.assertRedirects(found, f"/sign-in/?next={address.replace('?', '%3F').replace('=', '%3D')}")
+                    self.client.force_login(owner)
+                    found = getattr(self.client, method)(address)
+                self.assertEqual(found.status_code, status)
+
+    @override_settings(AXES_ENABLED=True)
+    def test_tries_are_limited(self):
+        """After five wrong passwords even the right one has to wait."""
+        get_user_model().objects.create_user("owner", password="thrift-and-samphire")
+        for _ in range(5):
+            found = self.client.post("/sign-in/", {"username": "owner", "password": "wrong"})
+        self.assertEqual(found.status_code, 429)
+        right = self.client.post("/sign-in/", {"username": "owner", "password": "thrift-and-samphire"})
+        self.assertContains(right, "In 15 minutes you can try again", status_code=429)
+
+    def test_redirects_stay_here(self):
+        """A form cannot send the owner to another site."""
+        self.client.force_login(get_user_model().objects.create_user("owner"))
+        for target in ("https://example.com/", "//example.com", "/racks//example.com", "/racks/\\example.com"):
+            self.assertRedirects(self.client.post("/racks/put-live/", {"next": target}), "/racks/")

@@ -1,0 +1,137 @@
+"""The shop's pages: the counts of the core, and no address that breaks them."""
+
+import contextlib
+import io
+import json
+import re
+from dataclasses import replace
+from urllib.parse import quote
+
+from django.test import TestCase
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.django import TestCase as HypothesisTestCase
+
+from binsort.catalog.models import Product
+from binsort.catalog.records import all_products
+from binsort.core.catalogue import read_catalogue
+from binsort.core.count import main
+from binsort.core.products import Offer
+from binsort.demo.loading import CATALOGUE, FACETS, load_demo
+
+
+class ShopTests(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        """Load the demo shop."""
+        load_demo()
+
+    def test_import_loses_nothing(self):
+        """What the database gives back is what the file says, product by product."""
+        with CATALOGUE.open("rb") as lines:
+            read = read_catalogue(lines).products
+        # A group's own offer is kept with the variants that have none of their own.
+        self.assertEqual(all_products(), [replace(product, offer=Offer()) if product.variants else product for product in read])
+
+    def test_pages_show_what_count_prints(self):
+        """Totals and the count of every choice, for several listings and picks."""
+        cases = [
+            ("", ""),
+            ("", "colour=navy&colour=white&stock=in"),
+            ("Rope and cordage", "colour=red&price=20..50&rating=ge-4.5"),
+            ("Safety > Lifejackets", "stock=out"),
+        ]
+        for category, query in cases:
+            with self.subTest(category=category, query=query):
+                out = io.StringIO()
+                with contextlib.redirect_stdout(out), contextlib.redirect_stderr(io.StringIO()):
+                    main([str(CATALOGUE), str(FACETS), query, *(["--category", category] if category else [])])
+                expected = json.loads(out.getvalue())
+                page = self.client.get(f"/shop/?category={quote(category)}&{query}")
+                listing = page.context["listing"]
+                self.assertEqual((listing.total, listing.listing), (expected["total"], expected["listing"]))
+                self.assertEqual([card.id for card in listing.cards], expected["products"])
+                shown = {facet.key: {c.key: c.count for c in facet.choices} for facet in listing.facets}
+                counted = {f["key"]: {b["key"]: b["count"] for b in f["bins"] if b["shown"]} for f in expected["facets"] if f["shown"]}
+                self.assertEqual(shown, counted)
+                for key, bins in counted.items():
+                    for made, count in bins.items():
+                        if key != "price":  # drawn as a slider
+                            self.assertRegex(
+                                page.content.decode(), rf'(?s)id="in-{key}-{re.escape(made)}".{{0,2000}}?class="count">{count}<'
+                            )
+
+    def test_category_addresses(self):
+        """A category's own address lists it, and goes before one in the query."""
+        page = self.client.get("/shop/c/rope-and-cordage/mooring/?category=Safety")
+        self.assertContains(page, "<h1>Mooring</h1>", html=True)
+        self.assertEqual(
+            page.context["listing"].listing,
+            Product.objects.filter(placements__category__path_identity__startswith="rope and cordage > mooring").distinct().count(),
+        )
+
+    def test_nothing_left_says_what_to_drop(self):
+        """Each way out leads to as many products as it says."""
+        page = self.client.get("/shop/?colour=clear&stock=out&group=lighting&price=500..")
+        self.assertContains(page, "No product has all of this at once")
+        ways = page.context["listing"].ways_out
+        self.assertEqual(page.context["listing"].total, 0)
+        for way in ways:
+            self.assertEqual(self.client.get(way.address).context["listing"].total, way.total)
+        near = self.client.get("/shop/?colour=clear&group=lighting").context["listing"]
+        self.assertEqual({way.label for way in near.ways_out}, {"Clear", "Lighting"})
+
+    def test_pages_follow_each_other(self):
+        """All pages together are the whole result, each product once; beyond the last there is a way back."""
+        seen, address = [], "/shop/c/paint-and-varnish/?sort=-price"
+        while address:
+            listing = self.client.get(address).context["listing"]
+            seen += [card.id for card in listing.cards]
+            address = listing.next
+        self.assertEqual((len(seen), len(set(seen))), (listing.total, listing.total))
+        self.assertContains(self.client.get("/shop/?page=999"), "There are no more pages")
+
+    def test_fragments(self):
+        """A pick swaps the listing only; show more gives the next products only."""
+        part = self.client.get("/shop/?stock=in", headers={"HX-Request": "true", "HX-Target": "listing"})
+        self.assertNotContains(part, "<html")
+        self.assertContains(part, 'id="listing"')
+        more = self.client.get("/shop/?page=2", headers={"HX-Request": "true", "HX-Target": "more"})
+        self.assertNotContains(more, 'id="listing"')
+        self.assertEqual(more.content.decode().count('<li class="card">'), 24)
+
+    def test_queries_of_a_listing_are_few(self):
+        """Counting asks the database for nothing: version, set-up, departments, and the category's way."""
+        self.client.get("/shop/")
+        with self.assertNumQueries(3):
+            self.client.get("/shop/?colour=navy&stock=in")
+
+    def test_awkward_texts_are_shown_as_they_are(self):
+        """Right-to-left text, emoji, mark-up and long names do no harm."""
+        row = Product.objects.first()
+        row.name, row.brand = "<b>חבל</b> 🚤 " + "Donaudampfschifffahrt" * 20, "&amp"
+        row.save()
+        page = self.client.get(f"/shop/p/{row.identity}/")
+        self.assertContains(page, "&lt;b&gt;חבל&lt;/b&gt; 🚤")
+        self.assertContains(self.client.get("/shop/"), "&amp;amp")
+
+
+class AnyAddressTests(HypothesisTestCase):
+    @classmethod
+    def setUpTestData(cls):
+        """Load the demo shop."""
+        load_demo()
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.text(max_size=40), st.text(max_size=20))
+    def test_no_address_breaks_the_shop(self, query, path):
+        """Whatever is typed behind the question mark gives a page; unknown paths say so."""
+        self.assertEqual(self.client.get(f"/shop/?{query.replace('#', '')}").status_code, 200)
+        self.assertEqual(self.client.get(f"/shop/?{quote(query)}={quote(path)}&price={quote(path)}").status_code, 200)
+        self.assertIn(self.client.get(f"/shop/p/x{quote(path, safe='')}/").status_code, (301, 404))
+
+
+class EmptyShopTests(TestCase):
+    def test_without_a_catalogue(self):
+        """No product, no rack: the pages say so."""
+        self.assertContains(self.client.get("/shop/?colour=navy"), "Nothing is listed here yet")

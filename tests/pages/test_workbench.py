@@ -1,0 +1,161 @@
+"""The owner's pages: every change lands in the draft, is undone, and does not overwrite another's."""
+
+from django.contrib.auth import get_user_model
+from django.test import TestCase
+
+from binsort.demo.loading import load_demo
+from binsort.racks import editing
+from binsort.racks.models import Edition
+
+
+def keys():
+    """Return the order of the draft's facets."""
+    return editing.the_setup().draft.document["racks"][0]["facets"]
+
+
+class WorkbenchTests(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        """Load the demo shop and its owner."""
+        load_demo()
+        cls.owner = get_user_model().objects.get()
+
+    def setUp(self):
+        """Sign in."""
+        self.client.force_login(self.owner)
+
+    def edition(self):
+        """Return the edition a form made now would name."""
+        return {"edition": editing.the_setup().draft_id}
+
+    def form(self, facet, **changed):
+        """Return what the settings form of a facet sends, with changes."""
+        page = self.client.get(f"/racks/facets/{facet}/")
+        return {**page.context["form"].initial, **self.edition(), **changed}
+
+    def test_rack_view_counts_like_the_shop(self):
+        """A bin's figure while picks are tried is the shop's count, and what a sibling adds is what the shop then gains."""
+        rack = self.client.get("/racks/?category=Rope and cordage&colour=navy&stock=in").context["rack"]
+        shop = self.client.get("/shop/c/rope-and-cordage/?colour=navy&stock=in").context["listing"]
+        self.assertEqual((rack.result, rack.total), (shop.total, shop.listing))
+        choices = {facet.key: {c.key: c.count for c in facet.choices} for facet in shop.facets}
+        material = next(shelf for shelf in rack.shelves if shelf.key == "material")
+        self.assertEqual({v.key: v.inside for v in material.vessels if v.inside}, {k: n for k, n in choices["material"].items() if n})
+        colour = next(shelf for shelf in rack.shelves if shelf.key == "colour")
+        for vessel in colour.vessels:
+            if not vessel.picked:
+                wider = self.client.get(f"/shop/c/rope-and-cordage/?colour=navy&stock=in&colour={vessel.key}").context["listing"].total
+                self.assertEqual(vessel.adds, wider - shop.total, vessel.key)
+
+    def test_add_one_click_and_undo(self):
+        """The proposal becomes a facet of the draft; shoppers see it once it is put live; undo takes it away again."""
+        before = keys()
+        page = self.client.post("/racks/add/", {"source": "breaking-load", "category": "Rope and cordage", **self.edition()}, follow=True)
+        self.assertContains(page, "Added Breaking load.")
+        self.assertEqual(keys(), [*before, "breaking-load"])
+        self.assertNotContains(self.client.get("/shop/"), "Breaking load")
+        self.client.post("/racks/put-live/", self.edition())
+        self.assertContains(self.client.get("/shop/c/rope-and-cordage/"), "under 5 kN")
+        self.client.post("/racks/undo/", self.edition())
+        self.assertEqual(keys(), before)
+        self.assertContains(self.client.get("/shop/"), "Breaking load")
+        self.client.post("/racks/redo/", self.edition())
+        self.assertEqual(keys(), [*before, "breaking-load"])
+        again = self.client.post("/racks/add/", {"source": "breaking-load", **self.edition()}, follow=True)
+        self.assertContains(again, "on the rack already")
+
+    def test_order_move_and_remove(self):
+        """By drag all at once, by buttons one step, and off the rack with a way back."""
+        before = keys()
+        self.client.post("/racks/order/", {"facet": ["stock", "nothing", "price", "stock"], **self.edition()})
+        self.assertEqual(keys(), ["stock", "price", "group", "colour", "material", "diameter", "rating"])
+        self.client.post("/racks/facets/price/move/", {"way": "up", **self.edition()})
+        self.assertEqual(keys()[:2], ["price", "stock"])
+        self.assertContains(self.client.post("/racks/facets/price/remove/", self.edition(), follow=True), "Removed Price.")
+        self.assertNotIn("price", keys())
+        for _ in range(3):
+            self.client.post("/racks/undo/", self.edition())
+        self.assertEqual(keys(), before)
+        self.assertContains(self.client.post("/racks/undo/", self.edition(), follow=True), "There is nothing to undo.")
+
+    def test_second_of_two_people_is_told(self):
+        """A change made from an old page is not done, and says what came between."""
+        old = self.edition()
+        self.client.post("/racks/facets/price/remove/", old)
+        page = self.client.post("/racks/facets/stock/remove/", old, follow=True)
+        self.assertContains(page, "meanwhile somebody else made a change, “Removed Price”")
+        self.assertIn("stock", keys())
+        mine = self.client.post("/racks/facets/stock/", {**self.form("stock", label="On the shelf"), **old})
+        self.assertContains(mine, "What you typed is still here", status_code=422)
+        self.assertContains(mine, 'value="On the shelf"', status_code=422)
+
+    def test_settings_are_kept(self):
+        """Every setting of the panel reaches the shop."""
+        changed = self.form(
+            "material", label="Made of", key="made-of", match="all", order="-label", empty="keep", counts="off", open="off", limit=3
+        )
+        self.assertRedirects(self.client.post("/racks/facets/material/", changed), "/racks/facets/made-of/")
+        self.client.post("/racks/put-live/", self.edition())
+        facet = next(f for f in self.client.get("/shop/c/rope-and-cordage/").context["listing"].facets if f.key == "made-of")
+        self.assertEqual((facet.label, facet.counts, facet.open, facet.limit, len(facet.first)), ("Made of", False, False, 3, 3))
+        labels = [choice.label for choice in facet.choices]
+        self.assertEqual(labels, sorted(labels, key=str.lower, reverse=True))
+        self.assertIn("Leather", labels)
+        self.assertEqual(keys()[3], "made-of")
+
+    def test_saving_without_a_change_makes_no_edition(self):
+        """History holds changes only."""
+        self.client.post("/racks/facets/price/", self.form("price"))
+        self.assertEqual(Edition.objects.count(), 1)
+
+    def test_cuts_are_typed(self):
+        """Cuts are sorted, kept exactly, and refused with a reason where they are no numbers."""
+        self.client.post("/racks/facets/diameter/", self.form("diameter", cuts="16; 4.5 10"))
+        self.assertEqual(
+            list(map(str, editing.facet_document(editing.the_setup().draft.document, "diameter")["cuts"])), ["9/2", "10", "16"]
+        )
+        page = self.client.post("/racks/facets/diameter/", self.form("diameter", cuts="5, thick"))
+        self.assertContains(page, "“thick” is no number. Write numbers such as 10 or 2.5, parted by commas.", status_code=422)
+
+    def test_mistakes_are_named_beside_their_field(self):
+        """Nothing typed is lost."""
+        cases = [({"label": " "}, "This field is required."), ({"key": "Big key"}, "Begin with a small letter"), ({"key": "sort"}, "Is a word that addresses use"),
+                 ({"key": "price"}, "Is used twice"), ({"limit": "0"}, "greater than or equal to 1"), ({"match": "none"}, "Select a valid choice")]  # fmt: skip
+        for changed, words in cases:
+            with self.subTest(words):
+                page = self.client.post("/racks/facets/stock/", self.form("stock", **changed))
+                self.assertContains(page, words, status_code=422)
+        self.assertEqual(Edition.objects.count(), 1)
+
+    def test_slider_and_back(self):
+        """Drawn as a slider a facet of numbers is free; drawn otherwise its bins come back."""
+        self.client.post("/racks/facets/price/", self.form("price", control="checkboxes"))
+        self.assertNotIn("free", editing.facet_document(editing.the_setup().draft.document, "price"))
+        self.client.post("/racks/facets/price/", self.form("price", control="slider"))
+        self.assertTrue(editing.facet_document(editing.the_setup().draft.document, "price")["free"])
+
+    def test_unbinned_products_are_listed(self):
+        """The page names exactly the products that no bin takes."""
+        page = self.client.get("/racks/facets/diameter/unbinned/?category=Rope and cordage").context["page"]
+        shelf = next(s for s in self.client.get("/racks/?category=Rope and cordage").context["rack"].shelves if s.key == "diameter")
+        self.assertEqual((page.total, len(page.products)), (shelf.unbinned, shelf.unbinned))
+
+    def test_jump(self):
+        """Letters lead to facets first, then to all else that begins with them."""
+        targets = self.client.get("/racks/jump/?find=col").context["targets"]
+        self.assertEqual((targets[0].sort, targets[0].address), ("facet", "/racks/facets/colour/"))
+        self.assertContains(self.client.get("/racks/jump/?find=zzzz"), "Nothing has these letters")
+
+    def test_find_a_source_by_its_values(self):
+        """A value leads to the source that has it."""
+        page = self.client.get("/racks/add/?find=samphire").context["page"]
+        self.assertEqual([source.key for source in page.sources], ["brand"])
+        self.assertContains(self.client.get("/racks/add/?find=zzzz"), "No source has that in its name or its values")
+
+    def test_empty_rack_offers_the_next_step(self):
+        """With every facet taken off, the rack says what it is for."""
+        for key in list(keys()):
+            self.client.post(f"/racks/facets/{key}/remove/", self.edition())
+        self.assertContains(self.client.get("/racks/"), "This rack has no facets yet")
+        self.client.post("/racks/put-live/", self.edition())
+        self.assertContains(self.client.get("/shop/"), "Nothing to narrow by here.")

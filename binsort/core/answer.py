@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TypeAlias
+from typing import NamedTuple, TypeAlias
 
 import numpy as np
 from pyroaring import BitMap
@@ -12,7 +12,7 @@ from .bins import Bin, in_order
 from .bitmaps import numbers, union
 from .counting import Counter, bounds
 from .index import PUBLISHED, RATING, Index
-from .matching import Conditions, Facet, conditions_of
+from .matching import Conditions, Facet, Left, conditions_of
 from .query import Picks, Query, read_query
 from .rules import taking_part
 from .spec import FacetSpec
@@ -20,13 +20,12 @@ from .spec import FacetSpec
 Listing: TypeAlias = tuple[str, ...] | None  # identities of a category's path, None for all products
 
 
-@dataclass(frozen=True, slots=True)
-class BinAnswer:
+class BinAnswer(NamedTuple):
     """One bin as a shopper sees it."""
 
     key: str
     label: str
-    count: int
+    count: int  # type: ignore[assignment]  # stands before the method of tuples, which nobody needs here
     picked: bool
     shown: bool
     enabled: bool
@@ -137,9 +136,14 @@ class State:
         self.conditions: Conditions = conditions_of(rack.facets, self.picks)
 
     @cached_property
+    def left(self) -> Left:
+        """What the picks leave of the listing."""
+        return Left(self.rack.index, self.products, self.conditions)
+
+    @property
     def result(self) -> BitMap:
         """The products that meet all picks."""
-        return self.conditions.result(self.rack.index, self.products)
+        return self.left.products
 
     def result_with(self, facet: Facet, members: Sequence[BitMap]) -> BitMap:
         """Return the result if a facet's picks were these members."""
@@ -154,9 +158,9 @@ class State:
         """Answer for one facet."""
         spec, picks = facet.spec, self.picks.get(facet.spec.key, Picks())
         here = self.rack.on_listing(facet, self.listing)
-        counter = Counter(self.rack.index, self.products, self.conditions, facet)
+        counter = Counter(self.left, facet)
         counts = counter.bins(here.bins)
-        ends = bounds(self.rack.index, self.products, self.conditions, facet) if spec.free else None
+        ends = bounds(self.left, facet) if spec.free else None
         return FacetAnswer(
             key=spec.key,
             shown=spec.key in self.shown and (bool(picks) or any(counts) or ends is not None),
@@ -175,7 +179,7 @@ class State:
     @cached_property
     def matching_prices(self) -> tuple[np.ndarray[tuple[int], np.dtype[np.int32]], np.ndarray[tuple[int], np.dtype[np.int32]]]:
         """The ranks of each product's least and greatest price over the variants that meet the any-of picks."""
-        same = self.conditions.same_variant
+        same = self.left.same_variant
         return self.rack.index.prices if same is None else self.rack.index.prices_within(same)
 
     def sorted_result(self, sort: str) -> np.ndarray[tuple[int], np.dtype[np.uint32]]:

@@ -29,7 +29,7 @@ class Value:
 class Column:
     """Distinct values with their owners; numbers stand first, rising, so that a range is one slice.
 
-    Owners are dense product or variant numbers. ``owners[offsets[c]:offsets[c + 1]]`` has value ``c``.
+    Owners are dense product or variant numbers. ``owners[offsets[c]:offsets[c + 1]]`` has value ``c``; ``codes`` goes beside ``owners``.
     """
 
     def __init__(self, level: str, size: int, values: list[Value], pairs: tuple[NDArray[np.uint32], NDArray[np.int64]]) -> None:
@@ -41,10 +41,10 @@ class Column:
         place[order] = np.arange(len(values))
         codes = place[codes] if len(values) else codes
         unique = np.unique(codes * max(size, 1) + owners)
-        self._codes = unique // max(size, 1)
+        self.codes = unique // max(size, 1)
         self.owners = (unique % max(size, 1)).astype(np.uint32)
         self.values = [values[c] for c in order]
-        self.offsets = np.searchsorted(self._codes, np.arange(len(values) + 1))
+        self.offsets = np.searchsorted(self.codes, np.arange(len(values) + 1))
         self.numbers = [value.number for value in self.values if value.number is not None]
 
     def members(self, code: int) -> BitMap:
@@ -73,7 +73,7 @@ class Column:
         """The rank of each owner's least number, the count of numbers where it has none."""
         found = np.full(self.size, len(self.numbers), dtype=np.int32)
         stop = self.offsets[len(self.numbers)]
-        found[self.owners[:stop][::-1]] = self._codes[:stop][::-1]
+        found[self.owners[:stop][::-1]] = self.codes[:stop][::-1]
         return found
 
     @cached_property
@@ -81,7 +81,7 @@ class Column:
         """The rank of each owner's greatest number, -1 where it has none."""
         found = np.full(self.size, -1, dtype=np.int32)
         stop = self.offsets[len(self.numbers)]
-        found[self.owners[:stop]] = self._codes[:stop]
+        found[self.owners[:stop]] = self.codes[:stop]
         return found
 
 

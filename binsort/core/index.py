@@ -71,13 +71,16 @@ class Index:
         """Return the products that have one of these variants."""
         return variants if self.one_variant_each else bitmap(first_of_each(self.product_of[numbers(variants)]))
 
-    def variants_of(self, products: BitMap) -> BitMap:
-        """Return all variants of these products."""
+    def variants_of(self, products: BitMap, among: BitMap | None = None) -> BitMap:
+        """Return the variants of these products, all or those among some."""
         if self.one_variant_each:
-            return products
+            return products if among is None else products & among
         mask = np.zeros(self.size, dtype=bool)
         mask[numbers(products)] = True
-        return bitmap(np.flatnonzero(mask[self.product_of]).astype(np.uint32))
+        if among is None:
+            return bitmap(np.flatnonzero(mask[self.product_of]).astype(np.uint32))
+        found = numbers(among)
+        return bitmap(found[mask[self.product_of[found]]])
 
     def count_products(self, variants: BitMap) -> int:
         """Count the products that have one of these variants, without building their bitmap."""

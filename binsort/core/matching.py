@@ -60,6 +60,10 @@ class Conditions:
     variants: Mapping[str, BitMap] = field(default_factory=dict)  # one variant must be in all of these
     variants_all: Mapping[str, Sequence[BitMap]] = field(default_factory=dict)  # each needs a variant that is in those, too
 
+    def has(self, key: str) -> bool:
+        """Tell whether a facet has picks."""
+        return key in self.products or key in self.variants or key in self.variants_all
+
     def without(self, key: str) -> "Conditions":
         """Return the conditions with one facet's picks removed."""
         return Conditions(_without(self.products, key), _without(self.variants, key), _without(self.variants_all, key))
@@ -95,6 +99,42 @@ class Conditions:
             for wanted in members:
                 found = found & index.project(wanted if same is None else wanted & same)
         return found
+
+
+class Left:
+    """What conditions leave of a listing. Found once, and used for every facet that has no picks of its own."""
+
+    def __init__(self, index: Index, listing: BitMap, conditions: Conditions) -> None:
+        self.index, self.listing, self.conditions = index, listing, conditions
+        self._without: dict[str, Left] = {}
+
+    @cached_property
+    def products(self) -> BitMap:
+        """The products that meet all picks."""
+        return self.conditions.result(self.index, self.listing)
+
+    @cached_property
+    def of_products(self) -> BitMap:
+        """The products that meet the product-level picks."""
+        return self.conditions.of_products(self.listing)
+
+    @cached_property
+    def same_variant(self) -> BitMap | None:
+        """The variants that meet every any-of pick, None where there is no such pick."""
+        return self.conditions.same_variant
+
+    @cached_property
+    def variants(self) -> BitMap:
+        """The variants of the products left that meet every any-of pick."""
+        return self.index.variants_of(self.products, self.same_variant)
+
+    def without(self, key: str) -> "Left":
+        """Return what is left with one facet's picks removed."""
+        if not self.conditions.has(key):
+            return self
+        if key not in self._without:
+            self._without[key] = Left(self.index, self.listing, self.conditions.without(key))
+        return self._without[key]
 
 
 def _without(part: Mapping[str, Part], key: str) -> dict[str, Part]:

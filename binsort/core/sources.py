@@ -4,6 +4,7 @@ import re
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
+from functools import cached_property
 
 from .columns import PRODUCT, VARIANT, Column, ColumnBuilder, Value
 from .numbers import Number, TooLong, exact, whole, written
@@ -172,16 +173,35 @@ class SourceReader:
 
     # -- attributes
 
+    @cached_property
+    def _given(self) -> dict[str, tuple[dict[int, list[Property]], dict[int, list[Property]]]]:
+        """For each attribute the properties that products give, by product, and those that variants give, by variant."""
+        found: dict[str, tuple[dict[int, list[Property]], dict[int, list[Property]]]] = {}
+        for number, product in enumerate(self.visible):
+            for key, properties in given(product.properties).items():
+                found.setdefault(key, ({}, {}))[0][number] = properties
+        for number, _, article in self._articles():
+            if article.properties:
+                for key, properties in given(article.properties).items():
+                    found.setdefault(key, ({}, {}))[1][number] = properties
+        return found
+
     def _owned_properties(self, name: str, level: str) -> Iterator[tuple[int, Product, list[Property]]]:
-        """Yield each owner with its properties of an attribute: a variant's own, else its product's."""
-        key = identity(name)
+        """Yield each owner that has an attribute, with its properties of it: a variant's own, else its product's."""
+        by_product, by_variant = self._given.get(identity(name), ({}, {}))
         if level == PRODUCT:
-            for number, product in enumerate(self.visible):
-                yield number, product, given(product.properties).get(key, [])
+            for number, properties in by_product.items():
+                yield number, self.visible[number], properties
             return
-        for number, product, article in self._articles():
-            own = given(article.properties).get(key)
-            yield number, product, given(product.properties).get(key, []) if own is None else own
+        first = 0
+        for number, product in enumerate(self.visible):
+            own = by_product.get(number)
+            last = first + len(product.articles)
+            for variant in range(first, last):
+                found = by_variant.get(variant, own)
+                if found is not None:
+                    yield variant, product, found
+            first = last
 
     def _read_attribute(self, builder: ColumnBuilder, source: Source) -> None:
         facts = self.attributes.get(identity(source.attribute))

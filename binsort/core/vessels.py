@@ -101,21 +101,35 @@ def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -
 
     Each bar counts products: all of ``products``, those in the result, and those that would be but for the facet's own picks.
     """
-    numbers = facet.column.numbers
-    ranks = _ranks_within(state, facet, products)
+    column, index = facet.column, state.rack.index
+    stop = column.offsets[len(column.numbers)]
+    owners, codes = column.owners[:stop], column.codes[:stop]
+    having = index.product_of[owners] if facet.on_variants else owners
+    here = _mask(products, index.size)[having]
+    present = np.zeros(len(column.numbers), dtype=bool)
+    present[codes[here]] = True
+    ranks = np.flatnonzero(present)
     if not len(ranks):
         return None
-    axis = _axis([approximate(numbers[rank]) for rank in ranks])
-    shares = np.array([axis.share(approximate(numbers[rank])) for rank in ranks])
-    places = np.minimum((shares * bars).astype(int), bars - 1)
-    without = state.conditions.without(facet.spec.key).result(state.rack.index, state.products)
-    found = []
-    for place in np.unique(places):
-        inside = ranks[places == place]
-        found.append(_bar(state, facet, (int(inside[0]), int(inside[-1])), (products, without), (int(place), bars)))
+    axis = _axis([approximate(column.numbers[rank]) for rank in ranks])
+    place = np.zeros(len(column.numbers), dtype=np.int64)
+    place[ranks] = [min(int(axis.share(approximate(column.numbers[rank])) * bars), bars - 1) for rank in ranks]
+    seen = np.zeros((index.size, bars), dtype=bool)  # which product stands in which bar, once
+    seen[having[here], place[codes[here]]] = True
+    sets = (products, state.result, state.left.without(facet.spec.key).products)
+    totals, inside, without = (seen[numbers_of(found)].sum(axis=0) for found in sets)
+    found = [
+        Bar(int(step), bars, int(totals[step]), int(inside[step]), int(without[step] - inside[step])) for step in np.unique(place[ranks])
+    ]
     cuts = sorted({end for item in facet.spec.ranges for end in (item.low, item.high) if end is not None})
-    low, high = numbers[int(ranks[0])], numbers[int(ranks[-1])]
+    low, high = column.numbers[int(ranks[0])], column.numbers[int(ranks[-1])]
     return Histogram(tuple(found), tuple((cut, axis.share(approximate(cut))) for cut in cuts if low <= cut <= high), axis)
+
+
+def _mask(products: BitMap, size: int) -> NDArray[np.bool_]:
+    found = np.zeros(size, dtype=bool)
+    found[numbers_of(products)] = True
+    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,30 +154,6 @@ class Axis:
 def _axis(values: Sequence[float]) -> Axis:
     low, middle, high = values[0], values[len(values) // 2], values[-1]
     return Axis(low, high, by_roots=(high - low) > SKEWED * (middle - low) > 0)
-
-
-def _ranks_within(state: State, facet: Facet, products: BitMap) -> NDArray[np.int64]:
-    """Return the ranks of the numbers that some of the products have, rising."""
-    column = facet.column
-    stop = column.offsets[len(column.numbers)]
-    owners = column.owners[:stop]
-    mask = np.zeros(state.rack.index.size, dtype=bool)
-    mask[numbers_of(products)] = True
-    kept = mask[state.rack.index.product_of[owners] if facet.on_variants else owners]
-    return np.unique(np.searchsorted(column.offsets, np.flatnonzero(kept), side="right") - 1)
-
-
-def _bar(state: State, facet: Facet, ranks: tuple[int, int], sets: tuple[BitMap, BitMap], spot: tuple[int, int]) -> Bar:
-    members = facet.column.slice(ranks[0], ranks[1] + 1)
-    having = state.rack.index.project(members) if facet.on_variants else members
-    inside = state.result.intersection_cardinality(having)
-    return Bar(
-        step=spot[0],
-        steps=spot[1],
-        total=sets[0].intersection_cardinality(having),
-        inside=inside,
-        adds=sets[1].intersection_cardinality(having) - inside,
-    )
 
 
 def drop_one(state: State) -> list[tuple[str, str, int]]:

@@ -38,7 +38,8 @@ def the_setup() -> Setup:
 def begin_with(document: Document) -> None:
     """Begin with a document, draft and live, where there is no set-up yet. Raises FacetFileError."""
     if not Setup.objects.exists():
-        _first_setup(document)
+        everything = {**EMPTY["racks"][0], "facets": [facet["key"] for facet in document.get("facets", ())]}
+        _first_setup(document if document.get("racks") else {**document, "racks": [everything]})
 
 
 @transaction.atomic

@@ -14,7 +14,7 @@ from binsort.core.answer import BinAnswer, FacetAnswer, State
 from binsort.core.bins import Bin
 from binsort.core.colours import CLEAR, swatch
 from binsort.core.matching import Facet
-from binsort.core.numbers import Number, written
+from binsort.core.numbers import Number, plain, written
 from binsort.core.spec import FacetSpec, Range
 from binsort.core.text import identity
 from binsort.core.vessels import Axis, Bar, Histogram, histogram
@@ -79,6 +79,7 @@ class RangeControl:
     prefix: str
     suffix: str
     is_date: bool
+    said: tuple[str, str]  # the ends in words: what is picked, else the bounds
     bars: tuple["ShownBar", ...] = ()
     anchors: str = ""  # of a slider: JSON, pairs of hundredths and numbers
 
@@ -207,8 +208,7 @@ def shown(state: State, facet: Facet, answer: FacetAnswer, look: Mapping[str, An
     """Return a facet as a shopper sees it under the picks of a state; a slider stands on what the other picks leave."""
     spread = None
     if facet.spec.free and look.get("control") == "slider":
-        without = state.conditions.without(facet.spec.key).result(state.rack.index, state.products)
-        spread = histogram(state, facet, without, bars=SLIDER_BARS)
+        spread = histogram(state, facet, state.left.without(facet.spec.key).products, bars=SLIDER_BARS)
     return _present(facet, answer, look, words, spread)
 
 
@@ -260,9 +260,15 @@ def _range_control(spec: FacetSpec, answer: FacetAnswer, words: Words, spread: H
         sign,
         "" if sign or words.kind == "rating" else words.unit,
         words.kind == "published",
+        said=(_said_end(start or low, words), _said_end(end or high, words)),
         bars=tuple(_shown_bars(spread.bars)) if spread else (),
         anchors=_anchors(spread.axis) if spread else "",
     )
+
+
+def _said_end(text: str, words: Words) -> str:
+    found = date.fromisoformat(text).toordinal() if words.kind == "published" else plain(text)
+    return words.number(found or 0)
 
 
 def _shown_bars(bars: Sequence[Bar]) -> Iterator[ShownBar]:

@@ -235,7 +235,7 @@ class _Page:
 
     def image(self, number: int, product: Product) -> str:
         """Return the picture of the first article that meets the picks, so that a pick of red shows red."""
-        same, index = self.state.conditions.same_variant, self.state.rack.index
+        same, index = self.state.left.same_variant, self.state.rack.index
         if same is None or not product.variants:
             return product.image
         first = int(index.starts[number])

@@ -10,7 +10,8 @@ from binsort.racks.models import Setup
 from binsort.racks.presenting import Shown, Words, shown, words_of
 from binsort.tally.current import Current
 
-from .rackview import ShelfView, Sight, listings, shelf_of, source_words
+from .rackview import Sight, listings
+from .shelves import ShelfView, shelf_of, source_words
 
 GROUPS = ((VALUES, "Values"), (NUMBERS, "Numbers"), (DATES, "Dates"), (TEXT, "In tags and text"))
 CONTROL_WORDS = {"checkboxes": "List of choices", "swatches": "Swatches", "slider": "Slider with two ends", "stars": "Stars"}

@@ -8,7 +8,8 @@ from binsort.core.vessels import unbinned_products
 from binsort.racks.models import Setup
 from binsort.racks.presenting import Shown, bin_words
 
-from .rackview import Pair, ShelfView, Sight, listings
+from .rackview import Pair, Sight, listings
+from .shelves import ShelfView
 
 UNBINNED_SHOWN = 200
 

@@ -246,10 +246,9 @@ def _rack_key() -> str:
 
 
 def _document_or_404(document: editing.Document, key: str) -> editing.Document:
-    try:
-        return editing.facet_document(document, key)
-    except editing.UnknownFacet as error:
-        raise Http404("There is no such facet.") from error
+    if key not in document["racks"][0]["facets"]:
+        raise Http404("There is no such facet on the rack.")
+    return editing.facet_document(document, key)
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:

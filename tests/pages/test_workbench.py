@@ -89,6 +89,12 @@ class WorkbenchTests(TestCase):
         self.assertContains(mine, "What you typed is still here", status_code=422)
         self.assertContains(mine, 'value="On the shelf"', status_code=422)
 
+    def test_without_the_edition_the_second_would_overwrite(self):
+        """The twin of the test above: it is the edition named in the form that protects, nothing else."""
+        self.client.post("/racks/facets/price/remove/", self.edition())
+        self.client.post("/racks/facets/stock/remove/")
+        self.assertNotIn("stock", keys())
+
     def test_settings_are_kept(self):
         """Every setting of the panel reaches the shop."""
         changed = self.form(

@@ -1,0 +1,51 @@
+"""Clocks and scales."""
+
+import statistics
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+
+@dataclass(frozen=True)
+class Times:
+    """Times of repeated runs, in milliseconds."""
+
+    median: float
+    p95: float
+    runs: int
+
+    def __str__(self) -> str:
+        return f"{self.median:9.2f} ms median {self.p95:9.2f} ms p95 ({self.runs} runs)"
+
+
+def timed(work: Callable[[int], object], *, seconds: float = 3, least: int = 7, most: int = 400) -> Times:
+    """Run warm, then time runs for some seconds; ``work`` gets the number of the run."""
+    for run in range(3):
+        work(run)
+    found: list[float] = []
+    end = time.monotonic() + seconds
+    while len(found) < least or (time.monotonic() < end and len(found) < most):
+        started = time.perf_counter()
+        work(len(found))
+        found.append(1000 * (time.perf_counter() - started))
+    return Times(statistics.median(found), statistics.quantiles(found, n=20)[-1], len(found))
+
+
+def memory_mb(what: str = "VmRSS") -> float:
+    """Return this process's memory in MB: ``VmRSS`` now, ``VmHWM`` at its peak."""
+    for line in Path("/proc/self/status").read_text().splitlines():
+        if line.startswith(what + ":"):
+            return int(line.split()[1]) / 1024
+    raise LookupError(what)
+
+
+def machine() -> str:
+    """Say what machine this is."""
+    model = next(
+        (line.partition(":")[2].strip() for line in Path("/proc/cpuinfo").read_text().splitlines() if line.startswith("model name")),
+        "unknown",
+    )
+    cores = Path("/proc/cpuinfo").read_text().count("processor\t")
+    memory = int(Path("/proc/meminfo").read_text().split()[1]) / 1024**2
+    return f"{cores} cores of {model}, {memory:.0f} GB"

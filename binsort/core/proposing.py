@@ -16,7 +16,7 @@ from .products import Product
 from .query import Query
 from .sources import AttributeFacts, attribute_facts
 from .spec import FacetSpec, Source, facet_spec
-from .text import slug
+from .text import slug, unaccented
 
 VALUES, NUMBERS, DATES, TEXT = "values", "numbers", "dates", "text"
 _LEAST_TAGS = 8  # tags that share a prefix before a number is read out of them
@@ -126,7 +126,7 @@ def _dated(index: Index) -> dict[str, Any]:
 
 
 def _free_key(label: str, taken: set[str]) -> str:
-    key = re.sub("[^a-z0-9_-]", "", slug(label)).strip("-")
+    key = re.sub("[^a-z0-9_-]", "", slug(unaccented(label.casefold()))).strip("-")
     key = key if key[:1].isalpha() else f"facet-{key}".rstrip("-")
     base, number = key, 1
     while key in taken or key in {"sort", "page", "per", "q", "category"}:

@@ -14,7 +14,7 @@ from binsort.core.answer import BinAnswer, FacetAnswer, State
 from binsort.core.bins import Bin
 from binsort.core.colours import CLEAR, swatch
 from binsort.core.matching import Facet
-from binsort.core.numbers import Number, plain, written
+from binsort.core.numbers import Number, approximate, plain, written
 from binsort.core.spec import FacetSpec, Range
 from binsort.core.text import identity
 from binsort.core.vessels import Axis, Bar, Histogram, histogram
@@ -138,7 +138,7 @@ class Words:
             return _days(number, number, inclusive=True).partition("–")[0]
         if self.kind == "price" and self.currency:
             return money(number, self.currency, short=True)
-        text = format_decimal(Decimal(written(number)), locale=LOCALE, decimal_quantization=False)
+        text = _out_of_reach(number) or format_decimal(Decimal(written(number)), locale=LOCALE, decimal_quantization=False)
         return f"{text} {self.unit}" if self.unit and self.kind != "rating" else str(text)
 
     def range(self, low: Number | None, high: Number | None, *, inclusive: bool) -> str:
@@ -153,6 +153,11 @@ class Words:
             return f"{self.number(low)} to {self.number(high)}"
         first = self.number(low) if self.kind == "price" else Words(self.kind, "", "").number(low)
         return f"{first}–{self.number(high)}"
+
+
+def _out_of_reach(number: Number) -> str:
+    """Return numbers too long to be read, or for the formatter, in short; empty for all others."""
+    return f"{approximate(number):.4g}" if abs(number) >= 10**15 else ""
 
 
 def _days(low: Number | None, high: Number | None, *, inclusive: bool) -> str:
@@ -174,6 +179,8 @@ def _days(low: Number | None, high: Number | None, *, inclusive: bool) -> str:
 
 def money(number: Number, currency: str, *, short: bool = False) -> str:
     """Write an amount; ``short`` leaves out pence that are nought."""
+    if far := _out_of_reach(number):
+        return f"{currency or 'GBP'} {far}"
     whole = short and Decimal(written(number)) == int(Decimal(written(number)))
     return str(
         format_currency(Decimal(written(number)), currency or "GBP", "¤#,##0" if whole else None, locale=LOCALE, currency_digits=not whole)

@@ -10,7 +10,7 @@ from binsort.core.cuts import round_cuts
 from binsort.core.facetfile import facet_file
 from binsort.core.index import build_index, next_change
 from binsort.core.numbers import instant
-from binsort.core.proposing import proposals
+from binsort.core.proposing import free_key, proposals
 from binsort.core.query import pairs_of
 from binsort.core.vessels import drop_one, histogram, shelf
 
@@ -101,6 +101,19 @@ class MatchingTests(TestCase):
 
 
 PRICE_SOURCE = facet_file({"binsort": 1, "facets": [PRICE]}).facets[0].source
+
+
+class KeyTests(TestCase):
+    def test_keys_made_of_labels(self):
+        """Small letters without accents; a number where the key is taken or addresses need it."""
+        cases = [
+            ("Größe", [], "grosse"),
+            ("Sort", [], "sort-2"),
+            ("3-strand", [], "facet-3-strand"),
+            ("Colour", ["colour", "colour-2"], "colour-3"),
+            ("חבל", [], "facet"),
+        ]
+        self.assertEqual([free_key(label, taken) for label, taken, _ in cases], [key for _, _, key in cases])
 
 
 class OwnersSightTests(TestCase):

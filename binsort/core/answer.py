@@ -134,6 +134,7 @@ class State:
         self.shown = taking_part(rack.specs, query.picks)
         self.picks: Mapping[str, Picks] = {key: picks for key, picks in query.picks.items() if key in self.shown}
         self.conditions: Conditions = conditions_of(rack.facets, self.picks)
+        self._facets: dict[str, FacetAnswer] = {}
 
     @cached_property
     def left(self) -> Left:
@@ -149,13 +150,18 @@ class State:
         """Return the result if a facet's picks were these members."""
         return self.conditions.with_members(facet, members).result(self.rack.index, self.products)
 
-    @cached_property
+    @property
     def facets(self) -> tuple[FacetAnswer, ...]:
         """The answer of every facet of the rack, in its order."""
         return tuple(self.facet(facet) for facet in self.rack.facets)
 
     def facet(self, facet: Facet) -> FacetAnswer:
-        """Answer for one facet."""
+        """Answer for one facet; found once."""
+        if facet.spec.key not in self._facets:
+            self._facets[facet.spec.key] = self._answer(facet)
+        return self._facets[facet.spec.key]
+
+    def _answer(self, facet: Facet) -> FacetAnswer:
         spec, picks = facet.spec, self.picks.get(facet.spec.key, Picks())
         here = self.rack.on_listing(facet, self.listing)
         counter = Counter(self.left, facet)

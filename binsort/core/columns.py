@@ -1,7 +1,6 @@
 """Columns: which products or variants have which value of one source, ready to be cut into bins."""
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -108,11 +107,6 @@ class ColumnBuilder:
             self._values.append(value)
         self._owners.append(owner)
         self._pairs.append(code)
-
-    def add_all(self, owners: Iterable[int], value: Value) -> None:
-        """Give several owners one value."""
-        for owner in owners:
-            self.add(owner, value)
 
     def build(self) -> Column:
         """Return the column."""

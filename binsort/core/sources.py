@@ -35,9 +35,6 @@ class Spellings:
         """Return the spelling written most often, on a tie the smaller by code point."""
         return min(self._counts[key].items(), key=lambda item: (-item[1], item[0]))[0]
 
-    def __iter__(self) -> Iterator[str]:
-        return iter(self._counts)
-
 
 class AttributeFacts:
     """What the whole catalogue, invisible products included, says of one attribute."""

@@ -101,11 +101,6 @@ class FacetSpec:
         """Whether several picks must all be met."""
         return self.match == "all" and self.pick == "many"
 
-    @property
-    def has_value_bins(self) -> bool:
-        """Whether bins are made of values, not of ranges or not at all."""
-        return not self.ranges and not self.free
-
 
 def facet_spec(document: dict[str, Any]) -> FacetSpec:
     """Build a facet from one checked facet object of a facet file."""

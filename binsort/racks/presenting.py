@@ -78,7 +78,6 @@ class RangeControl:
     end: str
     prefix: str
     suffix: str
-    is_date: bool
     said: tuple[str, str]  # the ends in words: what is picked, else the bounds
     bars: tuple["ShownBar", ...] = ()
     anchors: str = ""  # of a slider: JSON, pairs of hundredths and numbers
@@ -266,7 +265,6 @@ def _range_control(spec: FacetSpec, answer: FacetAnswer, words: Words, spread: H
         end or "",
         sign,
         "" if sign or words.kind == "rating" else words.unit,
-        words.kind == "published",
         said=(_said_end(start or low, words), _said_end(end or high, words)),
         bars=tuple(_shown_bars(spread.bars)) if spread else (),
         anchors=_anchors(spread.axis) if spread else "",

@@ -28,7 +28,6 @@ class Source:
     shelf: ShelfView
     sentence: str
     binned: int
-    total: int
     few: bool
     chosen: bool
     settings: tuple[tuple[str, str], ...]
@@ -41,7 +40,6 @@ class AddPage:
 
     edition_id: int
     rack_label: str
-    listing_name: str
     listing_path: str
     listings: tuple[tuple[str, str], ...]
     total: int
@@ -63,7 +61,6 @@ def add_page(setup: Setup, *, category: str, group: str, find: str, source: str)
     return AddPage(
         edition_id=sight.edition.pk,
         rack_label=sight.rack.label,
-        listing_name=sight.listing_path.rpartition(" > ")[2] or "all products",
         listing_path=sight.listing_path,
         listings=listings(),
         total=len(sight.state.products),
@@ -115,7 +112,6 @@ def _source(held: Current, item: Proposal, opened: str) -> Source:
         shelf=shelf_of(item.state, facet, look, words, width=446),
         sentence=_sentence(item, total),
         binned=round(100 * item.binned / total) if total else 0,
-        total=total,
         few=item.binned * 2 < total,
         chosen=chosen,
         settings=_settings(item, words) if chosen else (),

@@ -23,14 +23,12 @@ class FacetView:
     edition_id: int
     shelf: ShelfView
     preview: Shown | None
-    listing_name: str
     listing_path: str
     listings: tuple[tuple[str, str], ...]
     total: int
     place: int
     places: int
     bins: tuple[tuple[str, int], ...]
-    has_cuts: bool
 
 
 def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
@@ -47,14 +45,12 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
         edition_id=sight.edition.pk,
         shelf=shelf,
         preview=sight.preview(facet),
-        listing_name=sight.listing_path.rpartition(" > ")[2] or "All products",
         listing_path=sight.listing_path,
         listings=listings(),
         total=len(sight.state.products),
         place=keys.index(key) + 1,
         places=len(keys),
         bins=tuple((bin_words(made, words), found.count) for made, found in counts),
-        has_cuts=bool(facet.spec.ranges),
     )
 
 
@@ -62,7 +58,6 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
 class UnbinnedView:
     """Products that are in no bin of a facet."""
 
-    key: str
     label: str
     listing_name: str
     total: int
@@ -76,7 +71,6 @@ def unbinned_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> UnbinnedView
     found = numbers(unbinned_products(sight.state, facet))
     products = (sight.held.by_id[sight.state.rack.index.ids[number]] for number in found[:UNBINNED_SHOWN])
     return UnbinnedView(
-        key=key,
         label=facet.spec.label,
         listing_name=sight.listing_path.rpartition(" > ")[2] or "All products",
         total=len(found),

@@ -11,7 +11,7 @@ from binsort.core.index import CATEGORY
 from binsort.core.matching import Facet
 from binsort.racks.editing import changed_facets, changes_since_live, facet_document
 from binsort.racks.links import Pair, pick_pairs, query_string, toggled
-from binsort.racks.models import Edition, Setup
+from binsort.racks.models import Setup
 from binsort.racks.presenting import Shown, Words, bin_words, shown, words_of
 from binsort.tally.current import Current, current
 
@@ -31,9 +31,6 @@ class RackPage:
     """All that the rack view shows."""
 
     label: str
-    key: str
-    edition: Edition
-    listing_name: str
     listing_path: str
     listings: tuple[tuple[str, str], ...]
     total: int
@@ -43,7 +40,6 @@ class RackPage:
     clear: str
     shelves: tuple[ShelfView, ...]
     preview: tuple[Shown, ...]
-    query: str
 
     @property
     def trying(self) -> bool:
@@ -60,7 +56,6 @@ class Sight:
     """The draft's rack over a listing, with picks: what the pages of the workbench draw from."""
 
     def __init__(self, setup: Setup, pairs: Sequence[Pair], path: str = "") -> None:
-        self.setup = setup
         self.edition = setup.draft
         self.held: Current = current()
         self.path = path
@@ -122,9 +117,6 @@ def rack_page(setup: Setup, pairs: Sequence[Pair], path: str) -> RackPage:
     previews = (sight.preview(facet) for facet in state.rack.facets)
     return RackPage(
         label=sight.rack.label,
-        key=sight.rack.key,
-        edition=sight.edition,
-        listing_name=sight.listing_path.rpartition(" > ")[2] or "All products",
         listing_path=sight.listing_path,
         listings=listings(),
         total=len(state.products),
@@ -134,7 +126,6 @@ def rack_page(setup: Setup, pairs: Sequence[Pair], path: str) -> RackPage:
         clear=sight.address([]),
         shelves=tuple(sight.shelf(facet) for facet in state.rack.facets),
         preview=tuple(shown for shown in previews if shown),
-        query=query_string([*sight.fixed, *picked]),
     )
 
 

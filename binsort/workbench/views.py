@@ -81,15 +81,11 @@ class Edit(OwnerView):
             )
         except editing.UnknownFacet:
             messages.warning(request, "Not done: that facet is no longer on the rack.")
-        return self.answer(request)
+        return back_to(request)
 
     def change(self, request: HttpRequest, **names: str) -> None:
         """Make the change and say so."""
         raise NotImplementedError
-
-    def answer(self, request: HttpRequest) -> HttpResponse:
-        """Return to the page the form was on."""
-        return back_to(request)
 
 
 class Reorder(Edit):

@@ -60,7 +60,7 @@ def _range_bins(ranges: Sequence[Range], column: Column) -> list[Bin]:
     bins = []
     for place, (key, item) in enumerate(zip(keys, ranges, strict=True)):
         start, stop = column.ranks(item.low, item.high, inclusive=item.high_inclusive)
-        bins.append(Bin(key, key if item.label == item.key else item.label, column.slice(start, stop), range=item, place=place))
+        bins.append(Bin(key, item.label or key, column.slice(start, stop), range=item, place=place))
     return bins
 
 

@@ -36,8 +36,8 @@ class Range:
     low: Number | None
     high: Number | None
     high_inclusive: bool
-    key: str
-    label: str
+    key: str  # before clashes are settled
+    label: str  # empty: the key
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,7 +171,7 @@ def _ranges(document: dict[str, Any], kind: str) -> list[Range]:
 
     def made(low: Number | None, high: Number | None, *, inclusive: bool = False, label: str = "") -> Range:
         key = _range_key(low, high, inclusive and low is None, kind)
-        return Range(low, high, inclusive, key, normalise(label) or key)
+        return Range(low, high, inclusive, key, normalise(label))
 
     cuts = numbers("cuts")
     if cuts:

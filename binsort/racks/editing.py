@@ -79,7 +79,8 @@ def change(summary: str, edit: Callable[[Document], None], *, actor: AbstractBas
 
 def _locked_setup(based_on: int | None) -> Setup:
     the_setup()
-    setup = Setup.objects.select_for_update(of=("self",)).select_related("draft", "live").get(pk=1)
+    # Without joins: a row that was waited for is read anew, what was joined to it is not.
+    setup = Setup.objects.select_for_update().get(pk=1)
     if based_on is not None and setup.draft_id != based_on:
         raise EditedMeanwhile(setup.draft)
     return setup

@@ -190,7 +190,7 @@ class Reference:
                 n += 1
                 key = f"{b['plain']}-{n}"
             taken.add(key)
-            if spec.ranges and b["label"] == b["plain"]:
+            if not b["label"]:
                 b["label"] = key
             b["key"] = key
         for place, b in enumerate(bins):

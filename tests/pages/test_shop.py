@@ -7,6 +7,7 @@ import re
 from dataclasses import replace
 from urllib.parse import quote
 
+from django.contrib.auth import get_user_model
 from django.test import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -130,6 +131,20 @@ class AnyAddressTests(HypothesisTestCase):
         self.assertEqual(self.client.get(f"/shop/?{query.replace('#', '')}").status_code, 200)
         self.assertEqual(self.client.get(f"/shop/?{quote(query)}={quote(path)}&price={quote(path)}").status_code, 200)
         self.assertIn(self.client.get(f"/shop/p/x{quote(path, safe='')}/").status_code, (301, 404))
+
+    @settings(max_examples=40, deadline=None)
+    @given(
+        st.text(max_size=30),
+        st.sampled_from(["/racks/", "/racks/add/", "/racks/facets/price/", "/racks/facets/price/unbinned/", "/racks/jump/"]),
+    )
+    def test_no_address_breaks_the_tool(self, text, path):
+        """Whatever stands behind the question mark, the owner gets a page."""
+        self.client.force_login(get_user_model().objects.get())
+        for query in (
+            quote(text),
+            f"category={quote(text)}&find={quote(text)}&group={quote(text)}&source={quote(text)}&colour={quote(text)}",
+        ):
+            self.assertEqual(self.client.get(f"{path}?{query}").status_code, 200)
 
 
 class EmptyShopTests(TestCase):

@@ -93,14 +93,15 @@ class ColumnBuilder:
 
     def __init__(self, level: str, size: int) -> None:
         self._level, self._size = level, size
-        self._codes: dict[tuple[str, Number | None], int] = {}
+        self._codes: dict[tuple[str, int | None, int | None], int] = {}
         self._values: list[Value] = []
         self._owners: list[int] = []
         self._pairs: list[int] = []
 
     def add(self, owner: int, value: Value) -> None:
         """Give an owner a value."""
-        key = (value.identity, value.number)
+        number = value.number
+        key = (value.identity, None, None) if number is None else (value.identity, number.numerator, number.denominator)
         code = self._codes.get(key)
         if code is None:
             code = self._codes[key] = len(self._values)

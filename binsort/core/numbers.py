@@ -75,27 +75,30 @@ def half_up(number: Number, places: int) -> Number:
     (Fraction(43, 10), Fraction(-21, 5))
     """
     scale = 10**places
-    return whole(Fraction((number * scale * 2 + 1) // 2, scale))
+    above, below = number.numerator, number.denominator
+    return whole(Fraction((2 * scale * above + below) // (2 * below), scale))
 
 
-@lru_cache(maxsize=100_000)
 def written(number: Number) -> str:
     """Write a number in its shortest plain form.
 
     >>> written(Fraction("0.50")), written(Fraction(1, 3)), written(-5)
     ('0.5', '0.333333333333', '-5')
     """
-    if isinstance(number, int):
-        return str(number)
-    places = _finite_places(number.denominator)
+    return str(number) if isinstance(number, int) else _written(number.numerator, number.denominator)
+
+
+@lru_cache(maxsize=100_000)
+def _written(above: int, below: int) -> str:
+    """Write a fraction; taken apart, because a Fraction is slow to find in a cache."""
+    places = _finite_places(below)
     if places is None:
-        rounded = half_up(number, WRITTEN_PLACES)
+        rounded = half_up(Fraction(above, below), WRITTEN_PLACES)
         if isinstance(rounded, int):
             return str(rounded)
-        number, places = rounded, WRITTEN_PLACES
-    scaled = abs(number.numerator) * 10**places // number.denominator
-    digits = str(scaled).rjust(places + 1, "0")
-    sign = "-" if number < 0 else ""
+        above, below, places = rounded.numerator, rounded.denominator, WRITTEN_PLACES
+    digits = str(abs(above) * 10**places // below).rjust(places + 1, "0")
+    sign = "-" if above < 0 else ""
     return f"{sign}{digits[:-places]}.{digits[-places:]}".rstrip("0").rstrip(".")
 
 

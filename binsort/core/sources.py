@@ -26,6 +26,7 @@ class Spellings:
 
     def __init__(self) -> None:
         self._counts: dict[str, Counter[str]] = {}
+        self._values: dict[str, Value] = {}
 
     def add(self, text: str, key: str = "") -> None:
         """Count one occurrence of a normalised text."""
@@ -34,6 +35,14 @@ class Spellings:
     def of(self, key: str) -> str:
         """Return the spelling written most often, on a tie the smaller by code point."""
         return min(self._counts[key].items(), key=lambda item: (-item[1], item[0]))[0]
+
+    def value(self, text: str) -> Value:
+        """Return the value that a text is, in the spelling used most; to be asked once all is counted."""
+        key = identity(text)
+        found = self._values.get(key)
+        if found is None:
+            found = self._values[key] = Value(key, self.of(key))
+        return found
 
 
 class AttributeFacts:
@@ -101,7 +110,7 @@ class SourceReader:
                 spellings.add(product.brand)
         for number, product in enumerate(self.visible):
             if product.brand:
-                builder.add(number, _text_value(product.brand, spellings))
+                builder.add(number, spellings.value(product.brand))
 
     def _read_tag(self, builder: ColumnBuilder, source: Source) -> None:
         spellings = Spellings()
@@ -110,7 +119,7 @@ class SourceReader:
                 spellings.add(tag)
         for number, product in enumerate(self.visible):
             for tag in product.tags:
-                builder.add(number, _text_value(tag, spellings))
+                builder.add(number, spellings.value(tag))
 
     def _read_category(self, builder: ColumnBuilder, source: Source) -> None:
         spellings = Spellings()
@@ -165,8 +174,9 @@ class SourceReader:
                 builder.add(number, Value("yes", "yes"))
 
     def _read_stock(self, builder: ColumnBuilder, source: Source) -> None:
+        values = {state: Value(state, state) for state in ("in", "backorder", "out")}
         for number, _, article in self._articles():
-            builder.add(number, Value(article.offer.stock, article.offer.stock))
+            builder.add(number, values[article.offer.stock])
 
     # -- attributes
 
@@ -210,7 +220,7 @@ class SourceReader:
             for prop in properties:
                 for value in map(boolean_text, prop.values):
                     if isinstance(value, str):
-                        builder.add(number, _text_value(value, facts.texts))
+                        builder.add(number, facts.texts.value(value))
                     elif not isinstance(value, Unusable):
                         self._add_number(builder, (number, product), value, (prop.unit or base, target, source.attribute))
 
@@ -302,11 +312,6 @@ def _nodes(path: tuple[str, ...]) -> list[tuple[str, str]]:
     """Return the identity and the written label of a category and all its ancestors, topmost first."""
     keys = list(map(identity, path))
     return [(" > ".join(keys[: depth + 1]), label) for depth, label in enumerate(path)]
-
-
-def _text_value(text: str, spellings: Spellings) -> Value:
-    key = identity(text)
-    return Value(key, spellings.of(key))
 
 
 def _number_value(number: Number) -> Value:

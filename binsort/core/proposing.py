@@ -63,7 +63,18 @@ def proposals(index: Index, products: Sequence[Product], listing: tuple[str, ...
 
 
 def _documents(index: Index, products: Sequence[Product]) -> Iterator[tuple[str, dict[str, Any]]]:
-    yield VALUES, {"label": "Category", "source": {"kind": "category"}, "scope": "under", "under": "listing", "order": "count"}
+    yield (
+        VALUES,
+        {
+            "label": "Category",
+            "source": {"kind": "category"},
+            "scope": "under",
+            "under": "listing",
+            "deep": True,
+            "order": "count",
+            "look": {"levels": 1},
+        },
+    )
     yield VALUES, {"label": "Brand", "source": {"kind": "brand"}, "order": "count"}
     yield NUMBERS, _numeric(index, {"label": "Price", "source": {"kind": "price"}, "free": True, "look": {"control": "slider"}})
     yield VALUES, {"label": "Reduced", "source": {"kind": "reduced"}, "bins": {"rename": {"yes": "Reduced"}}}

@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -66,6 +66,7 @@ class Choice:
     enabled: bool
     swatch: Swatch | None = None
     stars: str = ""  # of five, as a number
+    indent: int = 0  # levels below the topmost category shown
 
 
 @dataclass(frozen=True, slots=True)
@@ -221,7 +222,9 @@ def shown(state: State, facet: Facet, answer: FacetAnswer, look: Mapping[str, An
 def _present(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: Words, spread: Histogram | None) -> Shown:
     spec = facet.spec
     control = look.get("control") or "checkboxes"
-    choices = tuple(_choice(facet.by_key[found.key], found, look, words) for found in answer.bins if found.shown)
+    choices = tuple(
+        replace(_choice(facet.by_key[found.key], found, look, words), indent=indent) for found, indent in _drawn(facet, answer, look)
+    )
     return Shown(
         key=spec.key,
         label=spec.label,
@@ -234,6 +237,16 @@ def _present(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: 
         picked=sum(choice.picked for choice in choices) + len(answer.free),
         limit=look.get("limit") or SHOWN_BINS,
     )
+
+
+def _drawn(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any]) -> Iterator[tuple[BinAnswer, int]]:
+    """Yield the bins to be drawn with their indent; of categories as many levels as ``look`` says, and all that are picked."""
+    depths = {found.key: len(facet.by_key[found.key].nodes) for found in answer.bins}
+    top = min(depths.values(), default=0)
+    levels = look.get("levels") or 1 + max(depths.values(), default=0)
+    for found in answer.bins:
+        if found.shown and (depths[found.key] - top < levels or found.picked):
+            yield found, depths[found.key] - top
 
 
 def _choice(made: Bin, found: BinAnswer, look: Mapping[str, Any], words: Words) -> Choice:

@@ -72,6 +72,15 @@ class BarView:
 
 
 @dataclass(frozen=True, slots=True)
+class GroupView:
+    """A category with those directly below it: a ledge over compartments."""
+
+    ledge: VesselView
+    vessels: tuple[VesselView, ...]
+    rest: int
+
+
+@dataclass(frozen=True, slots=True)
 class ShelfView:
     """A facet as a shelf."""
 
@@ -92,6 +101,7 @@ class ShelfView:
     has_swatches: bool
     binned: int
     shown: bool
+    groups: tuple[GroupView, ...] = ()
 
     @property
     def finding(self) -> str:
@@ -135,6 +145,10 @@ class _ShelfBuilder:
         as_histogram = found.histogram is not None and _is_cut(self.facet) and self.has_room(found.histogram)
         held = [vessel for vessel in found.vessels if vessel.total or vessel.picked]
         views = [self.vessel(vessel) for vessel in (found.vessels if as_histogram else held)]
+        groups = self.grouped(held)
+        if spec.source.kind == "category":  # one level, the topmost, stands on the shelf; what is below it under ledges
+            top = min((len(vessel.bin.nodes) for vessel in held), default=0)
+            views = [view for view, vessel in zip(views, held, strict=True) if len(vessel.bin.nodes) == top or vessel.picked]
         kept = views if as_histogram else fitting(views, self.width - (UNBINNED_WIDTH if found.unbinned else 0))
         if as_histogram and found.histogram:
             kept = self.placed(kept, found.histogram)
@@ -157,7 +171,26 @@ class _ShelfBuilder:
             has_swatches=self.look.get("control") == "swatches",
             binned=binned,
             shown=spec.key in self.state.shown,
+            groups=groups,
         )
+
+    def grouped(self, held: Sequence[Vessel]) -> tuple[GroupView, ...]:
+        """Return categories with those below them, none where there is one level only or no room for the names."""
+        depths = sorted({len(vessel.bin.nodes) for vessel in held})
+        if len(depths) < 2:
+            return ()
+        room = self.width - (UNBINNED_WIDTH if self.found.unbinned else 0)
+        ledges = [vessel for vessel in held if len(vessel.bin.nodes) == depths[0]]
+        mass = sum(vessel.total for vessel in ledges) or 1
+        groups = []
+        for ledge in ledges:
+            view, share = self.vessel(ledge), room * ledge.total / mass
+            if _text_width(view.name) + 8 * len(_ride(ledge)) > share:
+                return ()
+            below = [self.vessel(v) for v in held if len(v.bin.nodes) == depths[0] + 1 and v.bin.nodes[:-1] == ledge.bin.nodes]
+            fit = fitting(below, int(share))
+            groups.append(GroupView(view, tuple(fit), len(below) - len(fit)))
+        return tuple(groups)
 
     def vessel(self, vessel: Vessel) -> VesselView:
         name = bin_words(vessel.bin, self.words)

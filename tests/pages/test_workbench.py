@@ -47,6 +47,19 @@ class WorkbenchTests(TestCase):
                 wider = self.client.get(f"/shop/c/rope-and-cordage/?colour=navy&stock=in&colour={vessel.key}").context["listing"].total
                 self.assertEqual(vessel.adds, wider - shop.total, vessel.key)
 
+    def test_categories_stand_under_ledges(self):
+        """Two levels on the shelf, one in the shop; a pick of the lower one is drawn there too, below its parent."""
+        shelf = self.client.get("/racks/?category=Rope and cordage").context["rack"].shelves[0]
+        groups = {group.ledge.name: [vessel.name for vessel in group.vessels] for group in shelf.groups}
+        self.assertEqual(groups["Mooring"], ["Mooring lines", "Warps"])
+        self.assertEqual(set(groups), {"Running rigging", "Mooring", "Small cordage"})
+        for group in shelf.groups:
+            self.assertEqual(group.ledge.total, self.client.get(f"/shop/?group={group.ledge.key}").context["listing"].total)
+        facet = self.client.get("/shop/?group=rope-and-cordage-mooring").context["listing"].facets[0]
+        drawn = [(choice.label, choice.indent) for choice in facet.choices]
+        self.assertEqual(drawn[drawn.index(("Mooring", 1)) - 1], ("Rope and cordage", 0))
+        self.assertEqual(sum(indent for _, indent in drawn), 1)
+
     def test_add_one_click_and_undo(self):
         """The proposal becomes a facet of the draft; shoppers see it once it is put live; undo takes it away again."""
         before = keys()

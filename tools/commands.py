@@ -36,6 +36,9 @@ def main(arguments: list[str]) -> int:
         return 1
     except KeyboardInterrupt:
         return 130
+    except BrokenPipeError:  # whoever read the output has read enough
+        sys.stdout = open(os.devnull, "w")  # noqa: PTH123, SIM115 - until the process ends
+        return 0
 
 
 def _environment(cluster: Cluster | None = None) -> dict[str, str]:

@@ -11,6 +11,7 @@ urlpatterns = [
     path("racks/undo/", views.Undo.as_view(), name="undo"),
     path("racks/redo/", views.Redo.as_view(), name="redo"),
     path("racks/put-live/", views.PutLive.as_view(), name="put-live"),
+    path("racks/components/", views.Components.as_view(), name="components"),
     path("racks/jump/", views.Jump.as_view(), name="jump"),
     path("racks/facets/<slug:key>/", views.FacetPage.as_view(), name="facet"),
     path("racks/facets/<slug:key>/move/", views.Move.as_view(), name="facet-move"),

@@ -4,7 +4,7 @@ from typing import Any
 from urllib.parse import urlencode
 
 from django.contrib import messages
-from django.contrib.auth.mixins import LoginRequiredMixin
+from django.contrib.auth.mixins import LoginRequiredMixin, UserPassesTestMixin
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -16,6 +16,7 @@ from binsort.core.query import pairs_of
 from binsort.racks import editing
 
 from .adding import add_page, proposal_named
+from .components import specimens
 from .facetform import FacetForm, form_document
 from .facetview import facet_page, unbinned_page
 from .jumping import jump_targets
@@ -226,6 +227,21 @@ class Unbinned(OwnerView):
         setup = editing.the_setup()
         _document_or_404(setup.draft.document, key)
         return self.show(request, {"page": unbinned_page(setup, key, query_pairs(request))})
+
+
+class Components(UserPassesTestMixin, OwnerView):
+    """Every part of the tool in its states; for staff."""
+
+    template = "workbench/components.html"
+
+    def test_func(self) -> bool:
+        """Let staff in."""
+        return bool(self.request.user.is_staff)  # type: ignore[union-attr]
+
+    def get(self, request: HttpRequest) -> HttpResponse:
+        document = {"key": "sample", "label": "Sample", "source": {"kind": "price"}, "cuts": [10, 20]}
+        form = FacetForm({**FacetForm(document=document).initial, "cuts": "10, thick"}, document=document)
+        return self.show(request, {"specimens": specimens(), "form": form})
 
 
 class Jump(OwnerView):

@@ -82,6 +82,21 @@ class ShopBehaviourTests(BrowserTestCase):
         names = page.locator(".card a").evaluate_all("links => links.map(link => link.href)")
         self.assertEqual(len(set(names)), 48)
 
+    def test_without_a_connection(self):
+        """What went wrong is said, in the shop and in the tool, and nothing is lost."""
+        for page, pick, words in (
+            (self.open("/shop/"), "#in-stock-in", "The shop cannot be reached"),
+            (self.sign_in(), "#v-stock-in", "The server cannot be reached"),
+        ):
+            page.context.set_offline(True)
+            page.click(pick)
+            page.wait_for_selector(".went-wrong")
+            self.assertIn(words, page.inner_text(".went-wrong"))
+            page.context.set_offline(False)
+            page.click(pick)
+            page.wait_for_url("**stock=in**" if pick.startswith("#v") else "**")
+        self.errors = [error for error in self.errors if "sendError" not in error and "afterRequest" not in error]
+
     def test_drawer_on_a_phone(self):
         """Opens, keeps the keyboard inside, says how many, closes on Escape; works by links without scripts."""
         page = self.open("/shop/c/safety/", width=390, height=844, touch=True)
@@ -186,6 +201,7 @@ class AccessibilityTests(BrowserTestCase):
             "/racks/?category=Rope+and+cordage&colour=navy&price=20-to-50",
             "/racks/add/",
             "/racks/facets/price/",
+            "/racks/components/",
             "/racks/facets/rating/unbinned/",
         ):
             owner.goto(self.live_server_url + path)

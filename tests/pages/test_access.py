@@ -17,6 +17,7 @@ ADDRESSES = {
     "redo": ("/racks/redo/", "post", OWNER, 302),
     "put-live": ("/racks/put-live/", "post", OWNER, 302),
     "jump": ("/racks/jump/?find=a", "get", OWNER, 200),
+    "components": ("/racks/components/", "get", OWNER, 403),
     "facet": ("/racks/facets/nothing/", "get", OWNER, 404),
     "facet-move": ("/racks/facets/nothing/move/", "post", OWNER, 302),
     "facet-remove": ("/racks/facets/nothing/remove/", "post", OWNER, 302),

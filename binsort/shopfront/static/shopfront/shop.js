@@ -38,6 +38,18 @@
     kept = null;
   });
 
+  // What went wrong is said where the products are; the picks stay as they were.
+  function warn(text) {
+    document.querySelector(".went-wrong")?.remove();
+    const notice = document.createElement("p");
+    notice.className = "went-wrong";
+    notice.setAttribute("role", "alert");
+    notice.textContent = text;
+    document.querySelector(".results")?.prepend(notice);
+  }
+  document.addEventListener("htmx:responseError", () => warn("That did not work. Please try again, or load the page anew."));
+  document.addEventListener("htmx:sendError", () => warn("The shop cannot be reached just now. Please try again."));
+
   // Addresses stay short: what is empty is not sent.
   document.addEventListener("htmx:configRequest", (event) => {
     const { parameters } = event.detail;

@@ -116,8 +116,16 @@
     }
     prepare();
   });
-  document.addEventListener("htmx:responseError", () => say("That did not work. Nothing was changed; try again."));
-  document.addEventListener("htmx:sendError", () => say("The server cannot be reached. Nothing was changed; try again."));
+  function warn(text) {
+    document.querySelector(".notice.went-wrong")?.remove();
+    const notice = document.createElement("div");
+    notice.className = "notice question went-wrong";
+    notice.setAttribute("role", "alert");
+    notice.textContent = text;
+    document.querySelector("#page .head")?.after(notice);
+  }
+  document.addEventListener("htmx:responseError", () => warn("That did not work. Nothing was changed; try again, or load the page anew."));
+  document.addEventListener("htmx:sendError", () => warn("The server cannot be reached. Nothing was changed; try again."));
 
   function prepare() {
     const shelves = document.querySelector("[data-shelves]");

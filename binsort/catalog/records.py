@@ -3,25 +3,152 @@
 Numbers inside JSON are kept as ``{"n": "12.5"}``, because JSON readers round.
 """
 
-from collections.abc import Iterable, Iterator
-from typing import Any
+from collections.abc import Iterable, Iterator, Sequence
+from functools import cached_property
+from itertools import islice
+from json import loads
+from typing import Any, TypeVar
 
-from django.db.models import Prefetch
+from django.db.models import TextField
+from django.db.models.functions import Cast
 
 from binsort.core.numbers import Number, exact, written
 from binsort.core.products import Offer, Product, Property, Sale, Unusable, Variant, Written
 
 from . import models
 
+_CHUNK = 2000  # products read together
+_KEPT = 100_000  # texts remembered at most
+_VARIANT_TEXTS = ("properties", "price", "list_price", "has_sale_entry", "sales", "availability", "level", "currency")
+Item = TypeVar("Item")
+
+
+def batched(items: Iterable[Item], size: int) -> Iterator[list[Item]]:
+    """Yield the items in lists of so many."""
+    rest = iter(items)
+    while found := list(islice(rest, size)):
+        yield found
+
 
 def all_products() -> list[Product]:
-    """Return every product in the order of the catalogue; a fixed number of queries."""
-    paths = category_paths()
-    rows = models.Product.objects.prefetch_related(
-        Prefetch("variants", models.Variant.objects.order_by("place", "id")),
-        Prefetch("placements", models.Placement.objects.order_by("place", "id")),
-    )
-    return [product_of(row, paths) for row in rows]
+    """Return every product in the order of the catalogue."""
+    return [product for _, _, product in read_products()]
+
+
+def products_of(identities: Sequence[str]) -> dict[str, Product]:
+    """Return the visible products of some identities."""
+    reader = _Reader()
+    wanted = [text for text in identities if "\0" not in text]  # which the database cannot even ask for
+    rows = models.Product.objects.filter(identity__in=wanted, visible=True).values_list(*reader.columns)
+    return {product.id: product for _, _, product in reader.read(list(rows))}
+
+
+def read_products(keys: Sequence[int] | None = None, *, brief: bool = False) -> Iterator[tuple[int, int, Product]]:
+    """Yield primary key, place and product: all in the order of the catalogue, or those of some keys.
+
+    Args:
+        keys: primary keys; those of which there is no product are passed over.
+        brief: without what counting does not need (description, image, address).
+    """
+    reader = _Reader(brief=brief)
+    if keys is None:
+        rows = models.Product.objects.order_by("place", "id").values_list(*reader.columns).iterator(chunk_size=_CHUNK)
+        for chunk in batched(rows, _CHUNK):
+            yield from reader.read(chunk)
+        return
+    for part in batched(keys, _CHUNK):
+        yield from reader.read(list(models.Product.objects.filter(pk__in=part).values_list(*reader.columns)))
+
+
+class _Reader:
+    """Reads products from rows, a chunk at a time. What many rows say in the same words is read once."""
+
+    def __init__(self, *, brief: bool = False) -> None:
+        self._texts: dict[str, tuple[Property, ...]] = {}
+        self._single: dict[str, Property] = {}
+        self._offers: dict[tuple[Any, ...], Offer] = {}
+        self.columns = (
+            "pk", "place", "identity", "name", "brand", "tags", "published", "visible",
+            *(_text(name) for name in ("rating_value", "review_count", "properties")), *(() if brief else ("description", "image", "url")),
+        )  # fmt: skip
+
+    @cached_property
+    def _paths(self) -> dict[int, tuple[str, ...]]:
+        return category_paths()
+
+    def read(self, rows: Sequence[tuple[Any, ...]]) -> Iterator[tuple[int, int, Product]]:
+        """Yield the products of some rows, in their order."""
+        keys = [row[0] for row in rows]
+        articles: dict[int, list[tuple[Any, ...]]] = {}
+        names = ("product_id", "is_implicit", "sku", "image", *map(_text, _VARIANT_TEXTS))
+        for row in models.Variant.objects.filter(product_id__in=keys).order_by("product_id", "place", "id").values_list(*names):
+            articles.setdefault(row[0], []).append(row)
+        placed: dict[int, list[tuple[str, ...]]] = {}
+        placements = models.Placement.objects.filter(product_id__in=keys).order_by("product_id", "place", "id")
+        for product, category in placements.values_list("product_id", "category_id"):
+            placed.setdefault(product, []).append(self._paths[category])
+        for row in rows:
+            yield row[0], row[1], self._product(row, articles.get(row[0], []), placed.get(row[0], []))
+
+    def _product(self, row: tuple[Any, ...], articles: list[tuple[Any, ...]], categories: list[tuple[str, ...]]) -> Product:
+        identity, name, brand, tags, published, visible, rating, reviews, properties, *rest = row[2:]
+        own = next((article for article in articles if article[1]), None)
+        return Product(
+            id=identity,
+            name=name,
+            description=rest[0] if rest else "",
+            image=rest[1] if rest else "",
+            url=rest[2] if rest else "",
+            brand=brand,
+            categories=tuple(categories),
+            tags=tuple(tags),
+            published=published,
+            rating_value=_number(rating),
+            review_count=_number(reviews),
+            properties=self._properties(properties),
+            offer=self._offer(own) if own else Offer(),
+            variants=tuple(Variant(a[2], self._offer(a), self._properties(a[4]), a[3]) for a in articles if not a[1]),
+            visible=visible,
+        )
+
+    def _offer(self, article: tuple[Any, ...]) -> Offer:
+        words = article[5:]
+        found = self._offers.get(words)
+        if found is None:
+            if len(self._offers) >= _KEPT:
+                self._offers.clear()
+            price, listed, entry, sales, availability, level, currency = words
+            found = self._offers[words] = Offer(
+                _number(price), _number(listed), tuple(map(_sale, loads(sales))) if sales != "[]" else (),
+                entry == "true", availability, _number(level), currency,
+            )  # fmt: skip
+        return found
+
+    def _properties(self, text: str) -> tuple[Property, ...]:
+        found = self._texts.get(text)
+        if found is None:
+            if len(self._texts) >= _KEPT:
+                self._texts.clear()
+                self._single.clear()
+            found = self._texts[text] = tuple(self._one(item) for item in loads(text))
+        return found
+
+    def _one(self, item: dict[str, Any]) -> Property:
+        made = Property(item["name"], tuple(map(_value, item["values"])), item.get("unit"))
+        return self._single.setdefault(repr(made), made)
+
+
+def _text(name: str) -> Cast:
+    return Cast(name, TextField())
+
+
+def _number(text: str | None) -> Number | None:
+    return None if text is None else exact(text)
+
+
+def _sale(found: list[str | None]) -> Sale:
+    price, start, end = map(_number, found)
+    return Sale(price or 0, start, end)
 
 
 def category_paths() -> dict[int, tuple[str, ...]]:
@@ -33,46 +160,6 @@ def category_paths() -> dict[int, tuple[str, ...]]:
         return (*above, row.name)
 
     return {pk: path(row) for pk, row in rows.items()}
-
-
-def product_of(row: models.Product, paths: dict[int, tuple[str, ...]]) -> Product:
-    """Build the core's product of a row whose variants and placements are prefetched."""
-    variants = list(row.variants.all())
-    implicit = next((variant for variant in variants if variant.is_implicit), None)
-    return Product(
-        id=row.identity,
-        name=row.name,
-        description=row.description,
-        image=row.image,
-        url=row.url,
-        brand=row.brand,
-        categories=tuple(paths[placement.category_id] for placement in row.placements.all()),
-        tags=tuple(row.tags),
-        published=row.published,
-        rating_value=row.rating_value,
-        review_count=row.review_count,
-        properties=tuple(_properties(row.properties)),
-        offer=_offer(implicit) if implicit else Offer(),
-        variants=tuple(Variant(v.sku, _offer(v), tuple(_properties(v.properties)), v.image) for v in variants if not v.is_implicit),
-        visible=row.visible,
-    )
-
-
-def _offer(row: models.Variant) -> Offer:
-    return Offer(
-        price=row.price,
-        list_price=row.list_price,
-        sales=tuple(Sale(*(None if part is None else exact(part) for part in sale)) for sale in row.sales),  # type: ignore[arg-type]
-        has_sale_entry=row.has_sale_entry,
-        availability=row.availability,
-        level=row.level,
-        currency=row.currency,
-    )
-
-
-def _properties(found: list[dict[str, Any]]) -> Iterator[Property]:
-    for item in found:
-        yield Property(item["name"], tuple(map(_value, item["values"])), item.get("unit"))
 
 
 def _value(found: Any) -> Written:

@@ -5,14 +5,15 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple, TypeAlias
 
-import numpy as np
 from pyroaring import BitMap
 
 from .bins import Bin, in_order
-from .bitmaps import numbers, union
+from .bitmaps import union
 from .counting import Counter, bounds
-from .index import PUBLISHED, RATING, Index
+from .index import CATEGORY, Changes, Index, unchanged
 from .matching import Conditions, Facet, Left, conditions_of
+from .numbers import Number
+from .ordering import PRICE
 from .query import Picks, Query, read_query
 from .rules import taking_part
 from .spec import FacetSpec
@@ -62,17 +63,32 @@ class OnListing:
     counts: tuple[int, ...]
     unbinned: int
     keys: frozenset[str]
+    products: tuple[BitMap, ...]  # of each bin
 
 
 class RackIndex:
     """The facets of a rack over an index; answers queries."""
 
-    def __init__(self, index: Index, specs: Sequence[FacetSpec]) -> None:
+    def __init__(self, index: Index, specs: Sequence[FacetSpec], facets: Sequence[Facet] | None = None) -> None:
         self.index = index
         self.specs = tuple(specs)
-        self.facets = tuple(Facet(spec, index) for spec in specs)
+        self.facets = tuple(Facet.cut(spec, index) for spec in specs) if facets is None else tuple(facets)
         self.by_key = {facet.spec.key: facet for facet in self.facets}
         self._on_listing: dict[tuple[str, Listing], OnListing] = {}
+
+    @classmethod
+    def of_known(cls, index: Index, specs: Sequence[FacetSpec], known: Mapping[FacetSpec, Facet]) -> "RackIndex":
+        """Return a rack of which some facets were cut from this index already."""
+        return cls(index, specs, [known.get(spec) or Facet.cut(spec, index) for spec in specs])
+
+    def later(self, index: Index, changes: Changes) -> "RackIndex":
+        """Return the same rack over a later index; only what changed is cut anew."""
+        facets = [facet.later(index, changes.get(facet.spec.source.column_key)) for facet in self.facets]
+        made = RackIndex(index, self.specs, facets)
+        if unchanged(changes, CATEGORY) and index.every_product == self.index.every_product:
+            same = {facet.spec.key for facet in facets if unchanged(changes, facet.spec.source)}
+            made._on_listing = {key: found for key, found in list(self._on_listing.items()) if key[0] in same}
+        return made
 
     def answer(self, query: Query, *, per: int = 24) -> Answer:
         """Answer a query that :meth:`read` understood."""
@@ -102,13 +118,15 @@ class RackIndex:
 def _on_listing(facet: Facet, listing: Listing, products: BitMap) -> OnListing:
     bins = [made for made in facet.bins if in_scope(facet.spec, made, listing)]
     counts = [products.intersection_cardinality(facet.products(made)) for made in bins]
-    binned = facet.with_number if facet.spec.free and not facet.spec.ranges else union(map(facet.products, bins))
+    members = list(map(facet.products, bins))
+    binned = facet.with_number if facet.spec.free and not facet.spec.ranges else union(members)
     order = in_order(facet.spec, bins, counts)
     return OnListing(
         bins=tuple(bins[place] for place in order),
         counts=tuple(counts[place] for place in order),
         unbinned=len(products) - products.intersection_cardinality(binned),
         keys=frozenset(made.key for made in bins),
+        products=tuple(members[place] for place in order),
     )
 
 
@@ -177,33 +195,23 @@ class State:
         )
 
     def page(self, per: int) -> list[int]:
-        """Return the dense numbers of the products on the query's page."""
+        """Return the slots of the products on the query's page."""
         per = self.query.per or per
-        found = self.sorted_result(self.query.sort)
-        return [int(number) for number in found[(self.query.page - 1) * per : self.query.page * per]]
+        return self.part((self.query.page - 1) * per, self.query.page * per)
 
-    @cached_property
-    def matching_prices(self) -> tuple[np.ndarray[tuple[int], np.dtype[np.int32]], np.ndarray[tuple[int], np.dtype[np.int32]]]:
-        """The ranks of each product's least and greatest price over the variants that meet the any-of picks."""
-        same = self.left.same_variant
-        return self.rack.index.prices if same is None else self.rack.index.prices_within(same)
+    def prices(self, slot: int) -> tuple[Number, Number] | None:
+        """Return the least and the greatest price of a product over its variants that meet the any-of picks, None without a price."""
+        index, same = self.rack.index, self.left.same_variant
+        variants = range(int(index.starts[slot]), int(index.starts[slot + 1]))
+        found = [variant for variant in variants if same is None or variant in same]
+        column = index.column(PRICE)
+        least, greatest = min(column.least[found], default=0), max(column.greatest[found], default=-1)
+        return None if greatest < 0 else (column.numbers[int(least)], column.numbers[int(greatest)])
 
-    def sorted_result(self, sort: str) -> np.ndarray[tuple[int], np.dtype[np.uint32]]:
-        """Return the dense numbers of the result's products in the order asked for; ties in file order."""
-        found = numbers(self.result)
-        if sort == "listed":
-            return found
-        keys = self._sort_keys(sort)[found]
-        return found[np.argsort(keys, kind="stable")]
-
-    def _sort_keys(self, sort: str) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
-        index = self.rack.index
-        if sort in ("name", "-name"):
-            return index.name_rank if sort == "name" else -index.name_rank
-        if sort in ("newest", "-rating"):
-            return -index.column(PUBLISHED if sort == "newest" else RATING).greatest.astype(np.int64)
-        least, greatest = self.matching_prices
-        return least.astype(np.int64) if sort == "price" else -greatest.astype(np.int64)
+    def part(self, start: int, stop: int) -> list[int]:
+        """Return the slots of the result's products from one place to before another, in the order asked for."""
+        any_of = self.left.same_variant is not None
+        return self.rack.index.orders.part(self.query.sort, self.result, (lambda: self.left.variants) if any_of else None, start, stop)
 
 
 def _bin_answer(made: Bin, count: int, picked: bool, empty: str) -> BinAnswer:

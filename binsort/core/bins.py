@@ -1,13 +1,13 @@
 """Bins: cutting a column into the choices of a facet, with their keys, labels and order."""
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Mapping, Sequence, Set
+from dataclasses import dataclass, field, replace
 from typing import TypeAlias
 
 from pyroaring import BitMap
 
-from .bitmaps import union
-from .columns import Column, Value
+from .bitmaps import bitmap, union
+from .columns import Change, Column, Owned, Value
 from .numbers import Number, written
 from .spec import FacetSpec, Range
 from .text import NaturalKey, identity, natural_key, slug
@@ -40,13 +40,22 @@ class _Group:
 _Draft: TypeAlias = tuple[str, str, str, Bin]  # clash order, plain key, label, bin without its key
 
 
-def cut_into_bins(spec: FacetSpec, column: Column) -> list[Bin]:
-    """Return every bin of a facet, scope disregarded, in the order their keys are given out."""
+Known: TypeAlias = Mapping[tuple[str, ...], BitMap]  # members by the values that are in a bin
+
+
+def cut_into_bins(spec: FacetSpec, column: Column, known: Known | None = None) -> list[Bin]:
+    """Return every bin of a facet, scope disregarded, in the order their keys are given out.
+
+    Args:
+        spec: the facet.
+        column: the values of its source.
+        known: members that need not be collected again.
+    """
     if spec.ranges:
         return _range_bins(spec.ranges, column)
     if spec.free:
         return []
-    drafts = [_draft(spec, column, group) for group in _groups(spec, column)]
+    drafts = [_draft(spec, column, group, known or {}) for group in _groups(spec, column)]
     drafts.sort(key=lambda draft: (draft[0], identity(draft[2])))
     keys = _free_keys(plain_key for _, plain_key, _, _ in drafts)
     return [
@@ -109,14 +118,14 @@ def _group_key(value: Value, label: str) -> str:
     return " > ".join(value.nodes) if value.nodes else identity(label)
 
 
-def _draft(spec: FacetSpec, column: Column, group: _Group) -> _Draft:
+def _draft(spec: FacetSpec, column: Column, group: _Group, known: Known) -> _Draft:
     values = [column.values[code] for code in group.codes]
     names = dict.fromkeys(value.identity for value in values)
     listed = [value.number for value in values if value.number is not None]
     made = Bin(
         key="",
         label="",
-        members=union(column.members(code) for code in group.codes),
+        members=known.get(tuple(names)) or union(column.members(code) for code in group.codes),
         values=tuple(names),
         least=min(listed, default=None),
         nodes=values[0].nodes,
@@ -146,6 +155,47 @@ def _label(spec: FacetSpec, group: _Group) -> str:
     if group.renames:
         return min(group.renames, key=lambda rename: rename[0])[1]
     return group.own[0].label
+
+
+def later_bins(spec: FacetSpec, before: tuple[list[Bin], Column], column: Column, change: Change) -> list[Bin]:
+    """Return the bins of a facet after its column changed, which costs as much as has changed.
+
+    Args:
+        spec: the facet.
+        before: its bins, and the column they were cut from.
+        column: the column as it is now.
+        change: what the one has lost and gained to become the other.
+    """
+    bins, old_column = before
+    moving = union(bitmap(owners) for _, owners in (*change.removed, *change.added))
+    if spec.ranges:
+        return [_later_range(made, column, change.now, moving) for made in bins]
+    if spec.free:
+        return bins
+    if column.values is not old_column.values:  # a value came or went
+        touched = {value.identity for value, _ in (*change.removed, *change.added)}
+        return cut_into_bins(spec, column, {made.values: made.members for made in bins if touched.isdisjoint(made.values)})
+    coming: dict[str, list[BitMap]] = {}
+    for value, owners in change.now:
+        coming.setdefault(value.identity, []).append(bitmap(owners))
+    leaving = {value.identity for value, _ in change.removed}
+    return [_later_values(made, coming, leaving, moving) for made in bins]
+
+
+def _later_values(made: Bin, coming: Mapping[str, list[BitMap]], leaving: Set[str], moving: BitMap) -> Bin:
+    if all(name not in coming and name not in leaving for name in made.values):
+        return made
+    return _with_members(made, (made.members - moving) | union(part for name in made.values for part in coming.get(name, ())))
+
+
+def _later_range(made: Bin, column: Column, now: Owned, moving: BitMap) -> Bin:
+    start, stop = column.ranks(made.range.low, made.range.high, inclusive=made.range.high_inclusive)  # type: ignore[union-attr]
+    coming = [bitmap(owners) for value, owners in now if value.number is not None and start <= column.find(value)[0] < stop]
+    return _with_members(made, (made.members - moving) | union(coming))
+
+
+def _with_members(made: Bin, members: BitMap) -> Bin:
+    return made if members == made.members else replace(made, members=members)
 
 
 # -- order

@@ -2,6 +2,7 @@
 
 from array import array
 from collections.abc import Iterable
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,3 +43,36 @@ def first_of_each(rising: Numbers) -> Numbers:
     keep[0] = True
     np.not_equal(rising[1:], rising[:-1], out=keep[1:])
     return rising[keep]
+
+
+_FEW = 64
+
+
+def spliced(array: NDArray[Any], gone: NDArray[np.integer], at: NDArray[np.integer], new: NDArray[Any]) -> NDArray[Any]:
+    """Return an array without the items at some places (rising) and with new ones before others (rising), places as they were before.
+
+    >>> spliced(np.array([1, 2, 4]), np.array([1]), np.array([2, 3]), np.array([3, 5])).tolist()
+    [1, 3, 4, 5]
+    """
+    if len(gone) + len(at) > _FEW:
+        return np.insert(np.delete(array, gone), at - np.searchsorted(gone, at), new)
+    parts, done, taken = [], 0, 0
+    for place in sorted({*gone.tolist(), *at.tolist()}):
+        until = int(np.searchsorted(at, place, "right"))
+        parts += [array[done:place], new[taken:until]]
+        done, taken = place, until
+        if place in gone:
+            done += 1
+    return np.concatenate((*parts, array[done:]))
+
+
+def repeated_ranges(starts: NDArray[np.integer], counts: NDArray[np.integer]) -> NDArray[np.int64]:
+    """Return the numbers ``starts[0]``, ``starts[0] + 1``… ``counts[0]`` of them, then those from ``starts[1]``, and so on.
+
+    >>> repeated_ranges(np.array([5, 1]), np.array([2, 3])).tolist()
+    [5, 6, 1, 2, 3]
+    """
+    counts = counts.astype(np.int64)
+    before = np.cumsum(counts) - counts
+    found: NDArray[np.int64] = np.arange(int(counts.sum()), dtype=np.int64) + np.repeat(starts.astype(np.int64) - before, counts)
+    return found

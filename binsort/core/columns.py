@@ -1,17 +1,23 @@
 """Columns: which products or variants have which value of one source, ready to be cut into bins."""
 
 from bisect import bisect_left, bisect_right
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
 from pyroaring import BitMap
 
-from .bitmaps import bitmap
+from .bitmaps import Numbers, bitmap, repeated_ranges, spliced
 from .numbers import Number
 
 PRODUCT, VARIANT = "product", "variant"
+_CHUNK = 4096  # owners looked at together
+SHIFT = 32  # a pair is one whole number: the value's number shifted, plus its owner
+
+Pairs: TypeAlias = NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,23 +34,21 @@ class Value:
 class Column:
     """Distinct values with their owners; numbers stand first, rising, so that a range is one slice.
 
-    Owners are dense product or variant numbers. ``owners[offsets[c]:offsets[c + 1]]`` has value ``c``; ``codes`` goes beside ``owners``.
+    Owners are dense product or variant numbers below ``size``. ``owners[offsets[c]:offsets[c + 1]]`` has value ``c``,
+    rising. Never altered: :meth:`patched` returns another.
     """
 
-    def __init__(self, level: str, size: int, values: list[Value], pairs: tuple[NDArray[np.uint32], NDArray[np.int64]]) -> None:
-        self.level = level
-        self.size = size
-        owners, codes = pairs
-        order = sorted(range(len(values)), key=lambda c: _sort_key(values[c]))
-        place = np.empty(len(values), dtype=np.int64)
-        place[order] = np.arange(len(values))
-        codes = place[codes] if len(values) else codes
-        unique = np.unique(codes * max(size, 1) + owners)
-        self.codes = unique // max(size, 1)
-        self.owners = (unique % max(size, 1)).astype(np.uint32)
-        self.values = [values[c] for c in order]
-        self.offsets = np.searchsorted(self.codes, np.arange(len(values) + 1))
-        self.numbers = [value.number for value in self.values if value.number is not None]
+    def __init__(self, level: str, size: int, values: list[Value], owners: Numbers, offsets: NDArray[np.int64]) -> None:
+        self.level, self.size, self.values, self.owners, self.offsets = level, size, values, owners, offsets
+
+    @cached_property
+    def numbers(self) -> list[Number]:
+        """The numbers of the values that have one, rising."""
+        return [value.number for value in self.values if value.number is not None]
+
+    def codes(self, stop: int) -> NDArray[np.int64]:
+        """Return the value of each owner beside ``owners``, for the first ``stop`` values."""
+        return np.repeat(np.arange(stop), np.diff(self.offsets[: stop + 1]))
 
     def members(self, code: int) -> BitMap:
         """Return the owners of one value."""
@@ -67,49 +71,136 @@ class Column:
         """The owners that have a number (or date)."""
         return self.slice(0, len(self.numbers))
 
+    def ends(self, owners: Numbers) -> tuple[Number, Number] | None:
+        """Return the least and the greatest number that some owners have, None where they have none."""
+        among = np.zeros(self.size, dtype=bool)
+        among[owners] = True
+        having = self.owners[: self.offsets[len(self.numbers)]]
+        first = next(
+            (at + int(np.argmax(found)) for at in range(0, len(having), _CHUNK) if (found := among[having[at : at + _CHUNK]]).any()), None
+        )
+        if first is None:
+            return None
+        for end in range(len(having), 0, -_CHUNK):
+            found = among[having[max(0, end - _CHUNK) : end]]
+            if found.any():
+                last = end - 1 - int(np.argmax(found[::-1]))
+                break
+        low, high = np.searchsorted(self.offsets, (first, last), "right") - 1
+        return self.numbers[low], self.numbers[high]
+
     @cached_property
     def least(self) -> NDArray[np.int32]:
         """The rank of each owner's least number, the count of numbers where it has none."""
-        found = np.full(self.size, len(self.numbers), dtype=np.int32)
-        stop = self.offsets[len(self.numbers)]
-        found[self.owners[:stop][::-1]] = self.codes[:stop][::-1]
+        count = len(self.numbers)
+        found = np.full(self.size, count, dtype=np.int32)
+        found[self.owners[: self.offsets[count]][::-1]] = self.codes(count)[::-1]
         return found
 
     @cached_property
     def greatest(self) -> NDArray[np.int32]:
         """The rank of each owner's greatest number, -1 where it has none."""
+        count = len(self.numbers)
         found = np.full(self.size, -1, dtype=np.int32)
-        stop = self.offsets[len(self.numbers)]
-        found[self.owners[:stop]] = self.codes[:stop]
+        found[self.owners[: self.offsets[count]]] = self.codes(count)
         return found
+
+    def find(self, value: Value) -> tuple[int, bool]:
+        """Return where a value stands or would stand, and whether it is there."""
+        key = _sort_key(value)
+        place = bisect_left(self.values, key, key=_sort_key)
+        return place, place < len(self.values) and _sort_key(self.values[place]) == key
+
+    def patched(self, size: int, change: "Change") -> "Column":
+        """Return the column with some pairs taken away and others put in; values left with no owner go, new ones come.
+
+        Args:
+            size: of the owners' numbers, from now on.
+            change: what goes and what comes.
+        """
+        if not change and size == self.size:
+            return self
+        gone, at = self._places_of(change.removed), self._places_of(change.added)
+        new = np.concatenate([owners for _, owners in change.added]) if change.added else self.owners[:0]
+        counts = np.diff(self.offsets)
+        for value, leaving in change.removed:
+            counts[self.find(value)[0]] -= len(leaving)
+        values, counts, coming = self._with_room(counts, change.added)
+        for code, number in coming:
+            counts[code] += number
+        return Column(self.level, size, values, spliced(self.owners, gone, at, new), np.concatenate(([0], np.cumsum(counts))))
+
+    def _places_of(self, pairs: "Owned") -> NDArray[np.int64]:
+        """Return where pairs stand, or would stand, among the owners."""
+        found = [np.array([], dtype=np.int64)]
+        for value, owners in pairs:
+            code, there = self.find(value)
+            start, stop = self.offsets[code], self.offsets[code + 1 if there else code]
+            found.append(start + np.searchsorted(self.owners[start:stop], owners))
+        return np.concatenate(found)
+
+    def _with_room(self, counts: NDArray[np.int64], added: "Owned") -> tuple[list[Value], NDArray[np.int64], list[tuple[int, int]]]:
+        """Return values and counts without those that nobody has and with those that come, and how many owners come to which."""
+        places = [self.find(value) for value, _ in added]
+        empty = counts == 0
+        empty[[place for place, there in places if there]] = False
+        fresh = [(place, value) for (place, there), (value, _) in zip(places, added, strict=True) if not there]
+        if not fresh and not empty.any():
+            return self.values, counts, [(place, len(owners)) for (place, _), (_, owners) in zip(places, added, strict=True)]
+        values = self.values.copy()
+        for place, value in reversed(fresh):  # in the order of the column, as all that is owned
+            values.insert(place, value)
+        at = [place for place, _ in fresh]
+        counts, empty = np.insert(counts, at, 0), np.insert(empty, at, False)
+        if empty.any():
+            values = [value for value, gone in zip(values, empty.tolist(), strict=True) if not gone]
+            counts = counts[~empty]
+        made = Column(self.level, self.size, values, self.owners, self.offsets)
+        return values, counts, [(made.find(value)[0], len(owners)) for value, owners in added]
+
+
+Owned: TypeAlias = Sequence[tuple[Value, Numbers]]  # values with owners, rising, in the order of the column
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What a column loses and gains. All pairs of an owner that loses or gains one stand in ``now``."""
+
+    removed: Owned = ()
+    added: Owned = ()
+    now: Owned = ()
+
+    def __bool__(self) -> bool:
+        return bool(self.removed or self.added)
 
 
 def _sort_key(value: Value) -> tuple[bool, Number, str]:
     return (value.number is None, value.number or 0, value.identity)
 
 
-class ColumnBuilder:
-    """Collects owner and value pairs; equal values are interned."""
+def pairs(values: NDArray[np.int64], owners: NDArray[np.integer]) -> Pairs:
+    """Return value and owner as one number each, rising, without repeats."""
+    return np.unique((values.astype(np.int64) << SHIFT) | owners.astype(np.int64))
 
-    def __init__(self, level: str, size: int) -> None:
-        self._level, self._size = level, size
-        self._codes: dict[tuple[str, int | None, int | None], int] = {}
-        self._values: list[Value] = []
-        self._owners: list[int] = []
-        self._pairs: list[int] = []
 
-    def add(self, owner: int, value: Value) -> None:
-        """Give an owner a value."""
-        number = value.number
-        key = (value.identity, None, None) if number is None else (value.identity, number.numerator, number.denominator)
-        code = self._codes.get(key)
-        if code is None:
-            code = self._codes[key] = len(self._values)
-            self._values.append(value)
-        self._owners.append(owner)
-        self._pairs.append(code)
+def owned(found: Pairs, values: Sequence[Value]) -> Owned:
+    """Return the owners of each value, in the order of a column."""
+    return sorted(_split(found, values), key=lambda item: _sort_key(item[0]))
 
-    def build(self) -> Column:
-        """Return the column."""
-        pairs = np.array(self._owners, dtype=np.uint32), np.array(self._pairs, dtype=np.int64)
-        return Column(self._level, self._size, self._values, pairs)
+
+def _split(found: Pairs, values: Sequence[Value]) -> Iterator[tuple[Value, Numbers]]:
+    codes, starts = np.unique(found >> SHIFT, return_index=True)
+    ends = np.append(starts, len(found))[1:].tolist()
+    for code, start, end in zip(codes.tolist(), starts.tolist(), ends, strict=True):
+        yield values[code], (found[start:end] & 0xFFFFFFFF).astype(np.uint32)
+
+
+def column_of(level: str, size: int, values: Sequence[Value], found: Pairs) -> Column:
+    """Make a column of pairs; values that nobody has are left out."""
+    codes, starts = np.unique(found >> SHIFT, return_index=True)
+    order = sorted(range(len(codes)), key=lambda place: _sort_key(values[codes[place]]))
+    counts = np.diff(np.append(starts, len(found)))[order]
+    owners = (found & 0xFFFFFFFF).astype(np.uint32)
+    if order != list(range(len(order))):
+        owners = owners[repeated_ranges(starts[order], counts)]
+    return Column(level, size, [values[codes[place]] for place in order], owners, np.concatenate(([0], np.cumsum(counts))))

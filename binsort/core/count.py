@@ -11,7 +11,7 @@ from typing import Any, NoReturn
 from .answer import Answer, RackIndex
 from .catalogue import read_catalogue
 from .facetfile import FacetFileError, read_facet_file
-from .index import build_index, variant_attributes
+from .index import build_index
 from .numbers import Number, instant
 from .query import pairs_of
 from .text import category_path, identity
@@ -97,10 +97,10 @@ def _count(options: argparse.Namespace) -> None:
         print(f"line {line} skipped: {reason}", file=sys.stderr)
     for report in catalogue.reports:
         print(report, file=sys.stderr)
-    on_variants = variant_attributes(catalogue.products)
+    index = build_index(catalogue.products, now, lambda text: print(text, file=sys.stderr))
+    on_variants = sorted(found.name for found in index.attributes() if found.on_variants)
     if on_variants:
         print(f"variant attributes: {', '.join(on_variants)}", file=sys.stderr)
-    index = build_index(catalogue.products, now, lambda text: print(text, file=sys.stderr))
     rack = RackIndex(index, facets)
     for query in queries:
         answer = rack.answer(rack.read(pairs_of(query), category), per=per)

@@ -58,10 +58,5 @@ def bounds(left: Left, facet: Facet) -> tuple[str, str] | None:
     """Return the least and greatest number of a free facet over the result with its own picks removed."""
     rest = left.without(facet.spec.key)
     owners = rest.variants if facet.on_variants else rest.products
-    column, found = facet.column, numbers(owners)
-    if not len(found):
-        return None
-    least, greatest = int(column.least[found].min()), int(column.greatest[found].max())
-    if greatest < 0:
-        return None
-    return written_bound(column.numbers[least], facet.spec.source.kind), written_bound(column.numbers[greatest], facet.spec.source.kind)
+    ends = facet.column.ends(numbers(owners))
+    return None if ends is None else (written_bound(ends[0], facet.spec.source.kind), written_bound(ends[1], facet.spec.source.kind))

@@ -1,54 +1,112 @@
 """The index: products and variants numbered densely, and the columns that facets are cut from."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import accumulate
+from threading import RLock
+from typing import TypeAlias
 
 import numpy as np
-from numpy.typing import NDArray
 from pyroaring import BitMap
 
 from .bitmaps import bitmap, first_of_each, numbers
-from .columns import Column
+from .columns import Change, Column
+from .facts import Facts, build_facts
 from .numbers import Number
+from .ordering import Orders
 from .products import Product
-from .sources import SourceReader
+from .readings import on_variants, unit_of
+from .sources import Reading, Step, column_from, follow, reading_of
 from .spec import Source
-from .text import natural_key
 
-CATEGORY, PRICE, RATING, PUBLISHED = Source("category"), Source("price"), Source("rating"), Source("published")
+CATEGORY = Source("category")
+
+Changes: TypeAlias = Mapping[tuple[str, ...], Change | None]  # by column; None where all of it was made anew
+
+
+def unchanged(changes: Changes, source: Source) -> bool:
+    """Tell whether a source's column is the same as before."""
+    found = changes.get(source.column_key)
+    return found is not None and not found
 
 
 @dataclass(frozen=True, slots=True)
-class Shape:
-    """The visible products in the order of the file: identity, name, and where each one's variants start."""
+class Attribute:
+    """An attribute that the catalogue gives."""
 
-    ids: Sequence[str]
-    names: Sequence[str]
-    starts: NDArray[np.uint32]  # one more than products; the last is the number of variants
+    identity: str
+    name: str  # as most often written
+    has_numbers: bool
+    on_variants: bool
 
 
 class Index:
-    """Everything about a catalogue at one moment that counting needs. Safe to read from several threads."""
+    """Everything about a catalogue at one moment that counting needs. Safe to use from several threads."""
 
-    def __init__(self, shape: Shape, load: Callable[[Source], Column], unit: Callable[[Source], str]) -> None:
-        self.ids, self.names, self.starts = shape.ids, shape.names, shape.starts
-        self.size = len(shape.ids)
-        self.unit = unit  # of the numbers of a source, empty where they have none
-        self._load = load
-        self._columns: dict[tuple[str, ...], Column] = {}
-        per_product = np.diff(shape.starts)
-        self.product_of = np.repeat(np.arange(self.size, dtype=np.uint32), per_product)
-        self.every_product = BitMap(range(self.size))
-        self.one_variant_each = bool((per_product == 1).all())
+    def __init__(self, facts: Facts, now: Number, report: Callable[[str], None] | None = None) -> None:
+        self.facts, self.now = facts, now
+        self.ids, self.starts, self.size = facts.ids, facts.starts, facts.size
+        self.every_product = bitmap(np.flatnonzero(facts.visible).astype(np.uint32))
+        self.one_variant_each = facts.variants == facts.size and bool((np.diff(facts.starts) == 1).all())
+        self.orders = Orders(facts, self.column)
+        self._report = report
+        self._lock = RLock()
+        self._columns: dict[tuple[str, ...], tuple[Reading, Column]] = {}
 
     def column(self, source: Source) -> Column:
-        """Return the column of a source, built when first asked for."""
+        """Return the column of a source, made when first asked for."""
         key = source.column_key
-        if key not in self._columns:
-            self._columns[key] = self._load(source)
-        return self._columns[key]
+        found = self._columns.get(key)
+        if found is None:
+            with self._lock:
+                if key not in self._columns:
+                    self._columns[key] = self._made(source)
+                found = self._columns[key]
+        return found[1]
+
+    def _made(self, source: Source) -> tuple[Reading, Column]:
+        reading = reading_of(self.facts, source, self.now)
+        if self._report:
+            for text in reading.refusals(self.facts):
+                self._report(text)
+        return reading, column_from(reading, self.facts)
+
+    def unit(self, source: Source) -> str:
+        """Return the unit in which a source's numbers are read, empty where they have none."""
+        return unit_of(self.facts, source)[0]
+
+    @cached_property
+    def product_of(self) -> np.ndarray[tuple[int], np.dtype[np.uint32]]:
+        """The product of each variant, rising."""
+        return self.facts.product_of
+
+    # -- in time
+
+    @property
+    def until(self) -> Number | None:
+        """The next moment at which a sale price starts or ends in a column that was made."""
+        with self._lock:
+            moments = [reading.until for reading, _ in self._columns.values() if reading.until is not None]
+        return min(moments, default=None)
+
+    def later(self, facts: Facts, touched: np.ndarray[tuple[int], np.dtype[np.uint32]], now: Number) -> tuple["Index", Changes]:
+        """Return the index of later facts at a later moment, with what changed in each column.
+
+        Args:
+            facts: what :meth:`.facts.Facts.changed` made of this index's.
+            touched: the slots that it touched.
+            now: seconds since the start of year 1, UTC.
+        """
+        made = Index(facts, now)
+        step = Step(self.facts, facts, touched, now)
+        changes: dict[tuple[str, ...], Change | None] = {}
+        with self._lock:
+            held = dict(self._columns)
+        for key, (reading, column) in held.items():
+            later, new_column, changes[key] = follow(reading, column, step)
+            made._columns[key] = later, new_column
+        made.orders.follow(self.orders, touched)
+        return made, changes
 
     # -- listings
 
@@ -89,41 +147,30 @@ class Index:
         owners = self.product_of[numbers(variants)]
         return 1 + int(np.count_nonzero(owners[1:] != owners[:-1]))
 
-    # -- orders
+    # -- what there is
 
-    @cached_property
-    def name_rank(self) -> NDArray[np.int64]:
-        """The place of each product by natural order of its name; equal names share one."""
-        return _dense([natural_key(name) for name in self.names])
-
-    @cached_property
-    def prices(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
-        """The ranks of each product's least and greatest price over all its variants."""
-        column = self.column(PRICE)
-        if not self.size:
-            return column.least, column.greatest
-        starts = self.starts[:-1].astype(np.int64)
-        return np.minimum.reduceat(column.least, starts), np.maximum.reduceat(column.greatest, starts)
-
-    def prices_within(self, variants: BitMap) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
-        """Return the same over some of the variants only; meaningless for products that have none of them."""
-        column, found = self.column(PRICE), numbers(variants)
-        least = np.full(self.size, len(column.numbers), dtype=np.int32)
-        greatest = np.full(self.size, -1, dtype=np.int32)
-        if len(found):
-            owners = self.product_of[found]
-            starts = np.flatnonzero(np.concatenate(([True], owners[1:] != owners[:-1])))
-            least[owners[starts]] = np.minimum.reduceat(column.least[found], starts)
-            greatest[owners[starts]] = np.maximum.reduceat(column.greatest[found], starts)
-        return least, greatest
+    def attributes(self) -> list[Attribute]:
+        """Return every attribute that a product of the catalogue has, by the identity of its name."""
+        names: dict[str, dict[str, int]] = {}
+        with_numbers = set()
+        for key, found in self.facts.fields.items():
+            if key[0] != "attribute":
+                continue
+            items = self.facts.items(key)
+            for code in np.flatnonzero(found.counts).tolist():
+                spelled = names.setdefault(key[1], {})
+                spelled[items[code].name] = spelled.get(items[code].name, 0) + int(found.counts[code])
+                if any(not isinstance(value, str | bool) and hasattr(value, "numerator") for value in items[code].values):
+                    with_numbers.add(key[1])
+        return [
+            Attribute(
+                name, min(names[name].items(), key=lambda item: (-item[1], item[0]))[0], name in with_numbers, on_variants(self.facts, name)
+            )
+            for name in sorted(names)
+        ]
 
 
-def _dense(keys: Sequence[object]) -> NDArray[np.int64]:
-    places = {key: place for place, key in enumerate(sorted(set(keys)))}  # type: ignore[type-var]
-    return np.array([places[key] for key in keys], dtype=np.int64)
-
-
-def build_index(products: Sequence[Product], now: Number, report: Callable[[str], None] = lambda text: None) -> Index:
+def build_index(products: Sequence[Product], now: Number, report: Callable[[str], None] | None = None) -> Index:
     """Build the index of a catalogue as it is at a moment.
 
     Args:
@@ -131,24 +178,4 @@ def build_index(products: Sequence[Product], now: Number, report: Callable[[str]
         now: seconds since the start of year 1, UTC; decides which sale prices are valid.
         report: called with a sentence for each value that cannot be used.
     """
-    reader = SourceReader(products, now, report)
-    counts = accumulate((len(product.articles) for product in reader.visible), initial=0)
-    shape = Shape(
-        ids=[product.id for product in reader.visible],
-        names=[product.name for product in reader.visible],
-        starts=np.fromiter(counts, dtype=np.uint32),
-    )
-    return Index(shape, reader.column, reader.unit)
-
-
-def next_change(products: Sequence[Product], now: Number) -> Number | None:
-    """Return the first moment after ``now`` at which some sale price starts or ends, None where none will."""
-    offers = (offer for product in products for offer in (product.offer, *(variant.offer for variant in product.variants)))
-    moments = (moment for offer in offers for sale in offer.sales for moment in (sale.start, sale.end))
-    return min((moment for moment in moments if moment is not None and moment > now), default=None)
-
-
-def variant_attributes(products: Sequence[Product]) -> list[str]:
-    """Return the names of the attributes that some product gives on a variant, as most often written."""
-    facts = SourceReader(products, 0).attributes
-    return sorted(facts[key].name.of(key) for key in facts if facts[key].on_variants)
+    return Index(build_facts((place, place, product) for place, product in enumerate(products)), now, report)

@@ -7,9 +7,9 @@ from typing import TypeVar
 
 from pyroaring import BitMap
 
-from .bins import Bin, cut_into_bins
-from .bitmaps import intersection, union
-from .columns import VARIANT
+from .bins import Bin, cut_into_bins, later_bins
+from .bitmaps import bitmap, intersection, numbers, union
+from .columns import VARIANT, Change
 from .index import Index
 from .query import FreeRange, Picks
 from .spec import FacetSpec
@@ -20,14 +20,41 @@ Part = TypeVar("Part")
 class Facet:
     """A facet over an index: its bins with their members."""
 
-    def __init__(self, spec: FacetSpec, index: Index) -> None:
+    def __init__(self, spec: FacetSpec, index: Index, bins: list[Bin]) -> None:
         self.spec = spec
         self.column = index.column(spec.source)
         self.on_variants = self.column.level == VARIANT
-        self.bins: list[Bin] = cut_into_bins(spec, self.column)
-        self.by_key = {made.key: made for made in self.bins}
+        self.bins = bins
+        self.by_key = {made.key: made for made in bins}
         self._index = index
         self._projected: dict[str, BitMap] = {}
+
+    @classmethod
+    def cut(cls, spec: FacetSpec, index: Index) -> "Facet":
+        """Cut the column of a facet's source into its bins."""
+        return cls(spec, index, cut_into_bins(spec, index.column(spec.source)))
+
+    def later(self, index: Index, change: Change | None) -> "Facet":
+        """Return the facet over a later index, bins that lost and gained nothing being the same objects."""
+        if change is None:
+            return Facet.cut(self.spec, index)
+        column = index.column(self.spec.source)
+        bins = later_bins(self.spec, (self.bins, self.column), column, change) if change else self.bins
+        made = Facet(self.spec, index, bins)
+        made._take_over(self._projected.copy(), {bin.key: bin for bin in self.bins}, change)
+        return made
+
+    def _take_over(self, projected: Mapping[str, BitMap], before: Mapping[str, Bin], change: Change) -> None:
+        """Bring the products of earlier bins up to date, at the cost of what changed."""
+        moving = union(bitmap(owners) for _, owners in (*change.removed, *change.added))
+        products = self._index.project(moving) if projected else moving
+        variants = bitmap(self._index.facts.variants_of(numbers(products))) if projected else moving
+        for key, found in projected.items():
+            made, old = self.by_key.get(key), before[key]
+            if made is None or made.values != old.values or made.range != old.range:
+                continue
+            same = made.members is old.members
+            self._projected[key] = found if same else (found - products) | self._index.project(made.members & variants)
 
     def products(self, made: Bin) -> BitMap:
         """Return the products in a bin."""

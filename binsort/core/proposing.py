@@ -11,10 +11,9 @@ from typing import Any
 from .answer import RackIndex, State
 from .colours import are_colours
 from .cuts import FEW_VALUES, column_weights, round_cuts
-from .index import Index
-from .products import Product
+from .facts import TAG
+from .index import Attribute, Index
 from .query import Query
-from .sources import AttributeFacts, attribute_facts
 from .spec import FacetSpec, Source, facet_spec
 from .text import slug, unaccented
 
@@ -42,18 +41,17 @@ class Proposal:
         return sum(self.bins) / len(self.bins) if self.bins else 0
 
 
-def proposals(index: Index, products: Sequence[Product], listing: tuple[str, ...] | None, taken: Sequence[str]) -> list[Proposal]:
+def proposals(index: Index, listing: tuple[str, ...] | None, taken: Sequence[str]) -> list[Proposal]:
     """Return a proposal for every source of the catalogue that puts something in a bin on a listing, best first.
 
     Args:
         index: the catalogue's index.
-        products: what it was built from.
         listing: where to try them.
         taken: keys that facets have already.
     """
     found = []
     keys = set(taken)
-    for group, document in _documents(index, products):
+    for group, document in _documents(index):
         document["key"] = _free_key(document["label"], keys)
         proposal = _tried(index, listing, group, document)
         if proposal.bins:
@@ -62,7 +60,7 @@ def proposals(index: Index, products: Sequence[Product], listing: tuple[str, ...
     return sorted(found, key=lambda proposal: (-proposal.score, proposal.spec.label))
 
 
-def _documents(index: Index, products: Sequence[Product]) -> Iterator[tuple[str, dict[str, Any]]]:
+def _documents(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
     yield (
         VALUES,
         {
@@ -83,9 +81,9 @@ def _documents(index: Index, products: Sequence[Product]) -> Iterator[tuple[str,
         NUMBERS,
         {"label": "Rating", "source": {"kind": "rating"}, "cuts": [3, 4, Fraction(9, 2)], "order": "-value", "look": {"control": "stars"}},
     )
-    for key, facts in attribute_facts(products).items():
-        yield _attribute(index, facts.name.of(key), facts)
-    yield from _numbered_tags(index, products)
+    for found in index.attributes():
+        yield _attribute(index, found)
+    yield from _numbered_tags(index)
     yield VALUES, {"label": "Tag", "source": {"kind": "tag"}, "order": "count"}
     yield DATES, _dated(index)
     yield TEXT, {"label": "First letter", "source": {"kind": "initial"}}
@@ -100,11 +98,11 @@ def _numeric(index: Index, document: dict[str, Any]) -> dict[str, Any]:
     return {**document, "cuts": cuts, "empty": "dim"} if cuts else document
 
 
-def _attribute(index: Index, name: str, facts: AttributeFacts) -> tuple[str, dict[str, Any]]:
-    document: dict[str, Any] = {"label": name, "source": {"kind": "attribute", "attribute": name}}
-    column = index.column(Source("attribute", name))
+def _attribute(index: Index, found: Attribute) -> tuple[str, dict[str, Any]]:
+    document: dict[str, Any] = {"label": found.name, "source": {"kind": "attribute", "attribute": found.name}}
+    column = index.column(Source("attribute", found.name))
     texts = [value.label for value in column.values if value.number is None]
-    if facts.has_numbers and len(column.numbers) > len(texts):
+    if found.has_numbers and len(column.numbers) > len(texts):
         return NUMBERS, _numeric(index, document)
     document["order"] = "count"
     if are_colours(texts):
@@ -112,14 +110,14 @@ def _attribute(index: Index, name: str, facts: AttributeFacts) -> tuple[str, dic
     return VALUES, document
 
 
-def _numbered_tags(index: Index, products: Sequence[Product]) -> Iterator[tuple[str, dict[str, Any]]]:
+def _numbered_tags(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
     """Find what tags such as ``length-12`` have before their number."""
     prefixes: Counter[str] = Counter()
-    for product in products:
-        for tag in product.tags:
-            match = _NUMBERED_TAG.fullmatch(tag)
-            if match:
-                prefixes[tag[: match.start(2)]] += 1
+    tags, counts = index.facts.items(TAG), index.facts.field(TAG).counts
+    for code in counts.nonzero()[0].tolist():
+        match = _NUMBERED_TAG.fullmatch(tags[code])
+        if match:
+            prefixes[tags[code][: match.start(2)]] += int(counts[code])
     for prefix, count in prefixes.most_common(5):
         if count >= _LEAST_TAGS:
             label = slug(prefix).replace("-", " ").capitalize()

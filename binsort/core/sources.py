@@ -1,319 +1,331 @@
-"""Sources: turning products into the column of values that a facet narrows by."""
+"""Sources: from the facts to the column of values that a facet narrows by, whole or followed change by change."""
 
-import re
-from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
-from fractions import Fraction
-from functools import cached_property
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
+from typing import Any
 
-from .columns import PRODUCT, VARIANT, Column, ColumnBuilder, Value
-from .numbers import Number, TooLong, exact, whole, written
-from .products import Product, Property, Unusable, Variant, Written, given
-from .spec import VARIANT_KINDS, Source
-from .text import identity, initial, normalise
-from .units import KNOWN, convert
+import numpy as np
+from numpy.typing import NDArray
 
-_READING = re.compile(r"((?:([0-9]+) )?([0-9]+)/([0-9]+)|-?[0-9]+(?:\.[0-9]+)?)(?: ?(\S.*))?", re.DOTALL)
+from .bitmaps import Numbers, repeated_ranges
+from .columns import PRODUCT, VARIANT, Change, Column, Pairs, Value, column_of, owned, pairs
+from .facts import PRICING, Facts, FieldKey
+from .numbers import Number
+from .readings import ItemReader, fields_of, level_of, spellings, unit_of
+from .spec import Source
 
-
-def boolean_text(value: Written) -> Written:
-    """Return the text of a boolean; all else as it is."""
-    return ("yes" if value else "no") if isinstance(value, bool) else value
+_NONE = np.array([], dtype=np.uint32)
 
 
-class Spellings:
-    """Counts how each value is written and answers with the spelling used most."""
+class Labels:
+    """How each value is written, and how often: the spelling used most is its label. Grows with the vocabulary."""
+
+    def __init__(self, fields: tuple[FieldKey, ...], written: Callable[[Any], Iterator[tuple[str, str]]]) -> None:
+        self._fields, self.written = fields, written
+        self._seen = [0] * len(fields)
+        self._groups: dict[str, dict[str, list[tuple[FieldKey, int]]]] = {}
+
+    def grow(self, facts: Facts) -> None:
+        """Take in what is new in the vocabularies."""
+        for place, key in enumerate(self._fields):
+            items = facts.items(key)
+            for code in range(self._seen[place], len(items)):
+                for name, text in self.written(items[code]):
+                    self._groups.setdefault(name, {}).setdefault(text, []).append((key, code))
+            self._seen[place] = len(items)
+
+    def of(self, name: str, facts: Facts) -> str:
+        """Return the spelling of an identity written most often, on a tie the smaller by code point; empty where nobody says it."""
+        spelled = self._groups.get(name, {})
+        if len(spelled) == 1:
+            (text, said), *_ = spelled.items()
+            return text if any(facts.field(key).count(code) for key, code in said) else ""
+        counts = ((text, sum(facts.field(key).count(code) for key, code in said)) for text, said in spelled.items())
+        return min(((-count, text) for text, count in counts if count), default=(0, ""))[1]
+
+
+class Values:
+    """The distinct values of a source, each with a number. Only grows."""
 
     def __init__(self) -> None:
-        self._counts: dict[str, Counter[str]] = {}
-        self._values: dict[str, Value] = {}
+        self.listed: list[Value] = []
+        self.by_identity: dict[str, list[int]] = {}
+        self._codes: dict[tuple[str, int | None, int | None], int] = {}
 
-    def add(self, text: str, key: str = "") -> None:
-        """Count one occurrence of a normalised text."""
-        self._counts.setdefault(key or identity(text), Counter())[text] += 1
-
-    def of(self, key: str) -> str:
-        """Return the spelling written most often, on a tie the smaller by code point."""
-        return min(self._counts[key].items(), key=lambda item: (-item[1], item[0]))[0]
-
-    def value(self, text: str) -> Value:
-        """Return the value that a text is, in the spelling used most; to be asked once all is counted."""
-        key = identity(text)
-        found = self._values.get(key)
-        if found is None:
-            found = self._values[key] = Value(key, self.of(key))
-        return found
+    def code(self, value: Value) -> int:
+        """Return the number of a value."""
+        number = value.number
+        key = (value.identity, None, None) if number is None else (value.identity, number.numerator, number.denominator)
+        code = self._codes.get(key)
+        if code is None:
+            code = self._codes[key] = len(self.listed)
+            self.listed.append(value)
+            self.by_identity.setdefault(value.identity, []).append(code)
+        return code
 
 
-class AttributeFacts:
-    """What the whole catalogue, invisible products included, says of one attribute."""
+@dataclass(frozen=True, slots=True)
+class Table:
+    """Which values each code of a field is: ``values[starts[c]:starts[c + 1]]``, and whether it counts as given."""
 
-    def __init__(self) -> None:
-        self.name = Spellings()
-        self.texts = Spellings()
-        self.unit = ""
-        self.on_variants = False
-        self.has_numbers = False
+    starts: NDArray[np.int64]
+    values: NDArray[np.int64]
+    given: NDArray[np.bool_]
+    refused: tuple[tuple[int, str], ...] = ()  # codes with what cannot be read, and why
 
-    def add(self, prop: Property) -> None:
-        """Take in one property in the order of the file."""
-        self.name.add(prop.name)
-        for value in prop.values:
-            text = boolean_text(value)
-            if isinstance(text, str):
-                self.texts.add(text)
-            elif not isinstance(text, Unusable):
-                self.has_numbers = True
-                self.unit = self.unit or prop.unit or ""
+    @property
+    def size(self) -> int:
+        """The number of codes it knows."""
+        return len(self.given)
 
 
-class SourceReader:
-    """Reads columns out of products, in the order of the file."""
+@dataclass(frozen=True)
+class Reading:
+    """How a source reads the facts."""
 
-    def __init__(self, products: Sequence[Product], now: Number, report: Callable[[str], None] = lambda text: None) -> None:
-        self.visible = [product for product in products if product.visible]
-        self._all = products
-        self._now = now
-        self._report = report
-        self.attributes = attribute_facts(products)
-        self.variant_count = sum(len(product.articles) for product in self.visible)
+    source: Source
+    level: str
+    units: tuple[str, str]
+    now: Number
+    fields: tuple[FieldKey, ...]
+    tables: tuple[Table, ...]
+    values: Values
+    labels: Labels | None
+    until: Number | None = None  # the next moment at which time alone changes a value
 
-    def level(self, source: Source) -> str:
-        """Return whether a source's values belong to products or to variants."""
-        if source.kind == "attribute" or source.origin == "attribute":
-            facts = self.attributes.get(identity(source.attribute))
-            return VARIANT if facts and facts.on_variants else PRODUCT
-        return VARIANT if source.kind in VARIANT_KINDS else PRODUCT
+    # -- pairs
 
-    def unit(self, source: Source) -> str:
-        """Return the unit in which a source's numbers are read, empty where they have none."""
-        if source.kind not in ("attribute", "number_from") or source.unit:
-            return source.unit
-        facts = self.attributes.get(identity(source.attribute)) if source.attribute else None
-        if facts and facts.unit:
-            return facts.unit
-        return self._first_unit(source) if source.kind == "number_from" else ""
+    def pairs(self, facts: Facts, products: Numbers | None = None) -> Pairs:
+        """Return every value with its owner, visible ones only; of some products (rising) or of all."""
+        found = [self._expanded(table, *said) for table, said in zip(self.tables, self._said(facts, products), strict=True)]
+        return pairs(np.concatenate([values for values, _ in found]), np.concatenate([owners for _, owners in found]))
 
-    def column(self, source: Source) -> Column:
-        """Build the column of one source."""
-        level = self.level(source)
-        builder = ColumnBuilder(level, self.variant_count if level == VARIANT else len(self.visible))
-        getattr(self, f"_read_{source.kind}")(builder, source)
-        return builder.build()
+    def _expanded(self, table: Table, owners: Numbers, codes: NDArray[np.uint32]) -> tuple[NDArray[np.int64], Numbers]:
+        counts = table.starts[codes + 1] - table.starts[codes]
+        if len(counts) and counts.min() == counts.max() == 1:
+            return table.values[table.starts[codes]], owners
+        return table.values[repeated_ranges(table.starts[codes], counts)], np.repeat(owners, counts)
 
-    # -- products
+    def _said(self, facts: Facts, products: Numbers | None) -> Iterator[tuple[Numbers, NDArray[np.uint32]]]:
+        """Yield what visible owners say in each field, brought to the level of the source."""
+        for place, key in enumerate(self.fields):
+            if self.level == PRODUCT and key[-1] == VARIANT:
+                yield _NONE, _NONE
+                continue
+            found = facts.field(key)
+            owners, codes = found.owners, found.codes
+            if products is not None:
+                at = found.places(products if key[-1] == PRODUCT else facts.variants_of(products))
+                owners, codes = owners[at], codes[at]
+            if self.level == VARIANT and key[-1] == PRODUCT:
+                given = self.tables[place].given[codes]
+                owners, codes = self._on_variants(facts, owners[given], codes[given], products)
+            seen = (facts.visible if self.level == PRODUCT else facts.visible_variants)[owners]
+            yield (owners, codes) if seen.all() else (owners[seen], codes[seen])
 
-    def _read_brand(self, builder: ColumnBuilder, source: Source) -> None:
-        spellings = Spellings()
-        for product in self._all:
-            if product.brand:
-                spellings.add(product.brand)
-        for number, product in enumerate(self.visible):
-            if product.brand:
-                builder.add(number, spellings.value(product.brand))
+    def _on_variants(
+        self, facts: Facts, owners: Numbers, codes: NDArray[np.uint32], products: Numbers | None
+    ) -> tuple[Numbers, NDArray[np.uint32]]:
+        """Give what products say to those of their variants that do not say it themselves."""
+        counts = facts.starts[owners + 1] - facts.starts[owners]
+        variants = repeated_ranges(facts.starts[owners], counts)
+        own = facts.field(self.fields[1])
+        saying = own.owners[self.tables[1].given[own.codes]] if products is None else self._saying(facts, products)
+        silent = np.ones(facts.variants, dtype=bool)
+        silent[saying] = False
+        kept = silent[variants]
+        return variants[kept].astype(np.uint32), np.repeat(codes, counts)[kept]
 
-    def _read_tag(self, builder: ColumnBuilder, source: Source) -> None:
-        spellings = Spellings()
-        for product in self._all:
-            for tag in product.tags:
-                spellings.add(tag)
-        for number, product in enumerate(self.visible):
-            for tag in product.tags:
-                builder.add(number, spellings.value(tag))
+    def _saying(self, facts: Facts, products: Numbers) -> Numbers:
+        own = facts.field(self.fields[1])
+        at = own.places(facts.variants_of(products))
+        return own.owners[at[self.tables[1].given[own.codes[at]]]]
 
-    def _read_category(self, builder: ColumnBuilder, source: Source) -> None:
-        spellings = Spellings()
-        for product in self._all:
-            for path in product.categories:
-                for key, label in _nodes(path):
-                    spellings.add(label, key)
-        values: dict[str, Value] = {}
-        for number, product in enumerate(self.visible):
-            for path in product.categories:
-                keys = [key for key, _ in _nodes(path)]
-                for depth, key in enumerate(keys, 1):
-                    if key not in values:
-                        labels = tuple(spellings.of(part) for part in keys[:depth])
-                        values[key] = Value(key, labels[-1], path=labels, nodes=tuple(key.split(" > ")))
-                    builder.add(number, values[key])
+    # -- reports
 
-    def _read_rating(self, builder: ColumnBuilder, source: Source) -> None:
-        for number, product in enumerate(self.visible):
-            if product.rating is not None:
-                builder.add(number, _number_value(product.rating))
+    def refusals(self, facts: Facts) -> Iterator[str]:
+        """Yield a sentence for each value that a visible product says and that cannot be read."""
+        found: list[tuple[int, str]] = []
+        for key, table in zip(self.fields, self.tables, strict=True):
+            field = facts.field(key)
+            for code, reason in table.refused:
+                owners = field.owners[field.codes == code]
+                found += [(int(n), reason) for n in (owners if key[-1] == PRODUCT else facts.product_of[owners]) if facts.visible[n]]
+        for number, reason in sorted(found, key=lambda item: item[0]):
+            yield f"product {facts.ids[number]}: {reason}"
 
-    def _read_published(self, builder: ColumnBuilder, source: Source) -> None:
-        for number, product in enumerate(self.visible):
-            if product.published is not None:
-                text = product.published.isoformat()
-                builder.add(number, Value(text, text, product.published.toordinal()))
+    # -- following changes
 
-    def _read_initial(self, builder: ColumnBuilder, source: Source) -> None:
-        for number, product in enumerate(self.visible):
-            letter = initial(product.name)
-            builder.add(number, Value(identity(letter), letter))
+    def followed(self, facts: Facts, now: Number, changed: set[str] | None) -> "Reading | None":
+        """Return the reading of newer facts, at another time; None where values mean something else by now.
 
-    # -- variants
-
-    def _articles(self) -> Iterator[tuple[int, Product, Variant]]:
-        number = 0
-        for product in self.visible:
-            for article in product.articles:
-                yield number, product, article
-                number += 1
-
-    def _read_price(self, builder: ColumnBuilder, source: Source) -> None:
-        for number, _, article in self._articles():
-            price = article.offer.price_now(self._now)
-            if price is not None:
-                builder.add(number, _number_value(price))
-
-    def _read_reduced(self, builder: ColumnBuilder, source: Source) -> None:
-        for number, _, article in self._articles():
-            if article.offer.is_reduced(self._now):
-                builder.add(number, Value("yes", "yes"))
-
-    def _read_stock(self, builder: ColumnBuilder, source: Source) -> None:
-        values = {state: Value(state, state) for state in ("in", "backorder", "out")}
-        for number, _, article in self._articles():
-            builder.add(number, values[article.offer.stock])
-
-    # -- attributes
-
-    @cached_property
-    def _given(self) -> dict[str, tuple[dict[int, list[Property]], dict[int, list[Property]]]]:
-        """For each attribute the properties that products give, by product, and those that variants give, by variant."""
-        found: dict[str, tuple[dict[int, list[Property]], dict[int, list[Property]]]] = {}
-        for number, product in enumerate(self.visible):
-            for key, properties in given(product.properties).items():
-                found.setdefault(key, ({}, {}))[0][number] = properties
-        for number, _, article in self._articles():
-            if article.properties:
-                for key, properties in given(article.properties).items():
-                    found.setdefault(key, ({}, {}))[1][number] = properties
-        return found
-
-    def _owned_properties(self, name: str, level: str) -> Iterator[tuple[int, Product, list[Property]]]:
-        """Yield each owner that has an attribute, with its properties of it: a variant's own, else its product's."""
-        by_product, by_variant = self._given.get(identity(name), ({}, {}))
-        if level == PRODUCT:
-            for number, properties in by_product.items():
-                yield number, self.visible[number], properties
-            return
-        first = 0
-        for number, product in enumerate(self.visible):
-            own = by_product.get(number)
-            last = first + len(product.articles)
-            for variant in range(first, last):
-                found = by_variant.get(variant, own)
-                if found is not None:
-                    yield variant, product, found
-            first = last
-
-    def _read_attribute(self, builder: ColumnBuilder, source: Source) -> None:
-        facts = self.attributes.get(identity(source.attribute))
-        if facts is None:
-            return
-        target = self.unit(source)
-        base = facts.unit or target
-        for number, product, properties in self._owned_properties(source.attribute, self.level(source)):
-            for prop in properties:
-                for value in map(boolean_text, prop.values):
-                    if isinstance(value, str):
-                        builder.add(number, facts.texts.value(value))
-                    elif not isinstance(value, Unusable):
-                        self._add_number(builder, (number, product), value, (prop.unit or base, target, source.attribute))
-
-    def _add_number(self, builder: ColumnBuilder, owner: tuple[int, Product], value: Number, reading: tuple[str, str, str]) -> None:
-        unit, target, name = reading
-        converted = convert(value, unit, target) if unit and target else value
-        if converted is None:
-            self._report(f"product {owner[1].id}: {name} {written(value)} {unit} cannot be read in {target}, read as no value")
-        else:
-            builder.add(owner[0], _number_value(converted))
-
-    def _read_number_from(self, builder: ColumnBuilder, source: Source) -> None:
-        facts = self.attributes.get(identity(source.attribute)) if source.origin == "attribute" else None
-        target = self.unit(source)
-        unitless = (facts.unit if facts else "") or target
-        for number, product, texts in self._number_texts(source):
-            for value, own in texts:
-                read = read_number(value, own, source.prefix)
-                if read is not None:
-                    self._add_number(builder, (number, product), read[0], (read[1] or unitless, target, source.attribute or "tag"))
-
-    def _number_texts(self, source: Source) -> Iterator[tuple[int, Product, list[tuple[Written, str]]]]:
-        if source.origin == "tag":
-            for number, product in enumerate(self.visible):
-                yield number, product, [(tag, "") for tag in product.tags]
-            return
-        for number, product, properties in self._owned_properties(source.attribute, self.level(source)):
-            yield number, product, [(value, prop.unit or "") for prop in properties for value in prop.values]
-
-    def _first_unit(self, source: Source) -> str:
-        """Return the unit of the first number read, in the order of the file."""
-        key = identity(source.attribute)
-        for product in self._all:
-            if source.origin == "tag":
-                found: list[tuple[Written, str]] = [(tag, "") for tag in product.tags]
-            else:
-                found = [
-                    (value, prop.unit or "") for prop in product.all_properties() if identity(prop.name) == key for value in prop.values
-                ]
-            for value, own in found:
-                read = read_number(value, own, source.prefix)
-                if read is not None and read[1]:
-                    return read[1]
-        return ""
-
-
-def read_number(value: Written, own_unit: str, prefix: str) -> tuple[Number, str] | None:
-    """Read the number in a tag, a text value or a number; returns it with its unit.
-
-    >>> read_number("length-12 m", "", "length-"), read_number("1 1/2 in", "", "")
-    ((12, 'm'), (Fraction(3, 2), 'in'))
-    """
-    prefix = normalise(prefix)
-    if isinstance(value, bool | Unusable):
-        return None
-    if not isinstance(value, str):
-        return None if prefix else (value, own_unit)
-    if value[: len(prefix)].lower() != prefix.lower():
-        return None
-    match = _READING.fullmatch(normalise(value[len(prefix) :]))
-    if match is None:
-        return None
-    text, units, above, below, unit = match.groups()
-    if unit and unit not in KNOWN:
-        return None
-    try:
-        if below is None:
-            return exact(text), unit or own_unit
-        if not exact(below):
+        Args:
+            facts: made of those that this reading was made of.
+            now: the moment.
+            changed: identities whose spellings may have changed.
+        """
+        if level_of(facts, self.source) != self.level or unit_of(facts, self.source) != self.units:
             return None
-        return whole(exact(units or "0") + Fraction(exact(above)) / exact(below)), unit or own_unit
-    except TooLong:
-        return None
+        if self.labels is not None:
+            self.labels.grow(facts)
+            for name in changed or ():
+                label = self.labels.of(name, facts)
+                if label and any(
+                    v.label != label for v in map(self.values.listed.__getitem__, self.values.by_identity.get(name, ())) if v.number is None
+                ):
+                    return None
+        reader = _item_reader(facts, self.source, now, self.labels)
+        tables = tuple(
+            _grown(table, facts.items(key), reader, self.values) if len(facts.items(key)) > table.size else table
+            for key, table in zip(self.fields, self.tables, strict=True)
+        )
+        until = self.until
+        if self.is_late(now):
+            tables = (_at_time(tables[0], facts.items(PRICING), reader, self.values),)
+            until = _next_change(facts.items(PRICING), now)
+        elif self.fields == (PRICING,):
+            moments = (until, _next_change(facts.items(PRICING)[self.tables[0].size :], now))
+            until = min((moment for moment in moments if moment is not None), default=None)
+        return replace(self, now=now, tables=tables, until=until)
+
+    def is_late(self, now: Number) -> bool:
+        """Tell whether time alone has changed a value by now."""
+        return self.until is not None and now >= self.until
 
 
-def attribute_facts(products: Sequence[Product]) -> dict[str, AttributeFacts]:
-    """Return what the catalogue says of each attribute, by the identity of its name, in the order first met."""
-    found: dict[str, AttributeFacts] = {}
-    for product in products:
-        for prop in product.all_properties():
-            found.setdefault(identity(prop.name), AttributeFacts()).add(prop)
-        for variant in product.variants:
-            for key in given(variant.properties):
-                found[key].on_variants = True
+def _item_reader(facts: Facts, source: Source, now: Number, labels: Labels | None) -> ItemReader:
+    return ItemReader(facts, source, now, lambda name: labels.of(name, facts) if labels else name)
+
+
+def _grown(table: Table, items: list[Any], reader: ItemReader, values: Values) -> Table:
+    """Return a table that knows all items there are by now."""
+    starts, found, given, refused = [int(table.starts[-1])], [], [], list(table.refused)
+    for code in range(table.size, len(items)):
+        for value in reader.read(items[code]):
+            if isinstance(value, Value):
+                found.append(values.code(value))
+            else:
+                refused.append((code, value))
+        starts.append(int(table.starts[-1]) + len(found))
+        given.append(bool(getattr(items[code], "values", True)))
+    return Table(
+        np.concatenate((table.starts[:-1], starts)),
+        np.concatenate((table.values, np.array(found, dtype=np.int64))),
+        np.concatenate((table.given, np.array(given, dtype=bool))),
+        tuple(refused),
+    )
+
+
+_EMPTY_TABLE = Table(np.array([0]), np.array([], dtype=np.int64), np.array([], dtype=bool))
+
+
+def _at_time(table: Table, items: list[Any], reader: ItemReader, values: Values) -> Table:
+    """Return the table of prices with the items that have sales read at another time."""
+    per_code = _single(table)
+    for code, item in enumerate(items[: table.size]):
+        if item[2]:
+            per_code[code] = next((values.code(value) for value in reader.read(item) if isinstance(value, Value)), -1)
+    there = per_code >= 0
+    return Table(np.concatenate(([0], np.cumsum(there))), per_code[there], table.given)
+
+
+def _single(table: Table) -> NDArray[np.int64]:
+    """Return the one value of each code, -1 for none."""
+    found = np.full(table.size, -1, dtype=np.int64)
+    found[np.diff(table.starts) == 1] = table.values
     return found
 
 
-def _nodes(path: tuple[str, ...]) -> list[tuple[str, str]]:
-    """Return the identity and the written label of a category and all its ancestors, topmost first."""
-    keys = list(map(identity, path))
-    return [(" > ".join(keys[: depth + 1]), label) for depth, label in enumerate(path)]
+def _next_change(items: Iterable[Any], now: Number) -> Number | None:
+    """Return the first moment after ``now`` at which a sale starts or ends."""
+    moments = (moment for item in items for sale in item[2] for moment in (sale.start, sale.end))
+    return min((moment for moment in moments if moment is not None and moment > now), default=None)
 
 
-def _number_value(number: Number) -> Value:
-    text = written(number)
-    return Value(text, text, number)
+def reading_of(facts: Facts, source: Source, now: Number) -> Reading:
+    """Read a source in the facts as they are."""
+    fields = fields_of(source)
+    written = spellings(source)
+    labels = Labels(fields, written) if written else None
+    if labels:
+        labels.grow(facts)
+    reader, values = _item_reader(facts, source, now, labels), Values()
+    tables = tuple(_grown(_EMPTY_TABLE, facts.items(key), reader, values) for key in fields)
+    until = _next_change(facts.items(PRICING), now) if fields == (PRICING,) else None
+    return Reading(source, level_of(facts, source), (reader.unit, reader.unitless), now, fields, tables, values, labels, until)
+
+
+def owners_of(facts: Facts, level: str) -> int:
+    """Return how many owners there are at a level."""
+    return facts.size if level == PRODUCT else facts.variants
+
+
+def column_from(reading: Reading, facts: Facts) -> Column:
+    """Make the whole column of a reading."""
+    return column_of(reading.level, owners_of(facts, reading.level), reading.values.listed, reading.pairs(facts))
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """From one version of the facts and one moment to a later one."""
+
+    old: Facts
+    new: Facts
+    touched: Numbers  # slots, rising
+    now: Number
+
+    @property
+    def reshaped(self) -> bool:
+        """Tell whether products came, went, or became visible or invisible."""
+        seen = self.old.visible
+        before = self.touched[self.touched < self.old.size]
+        return self.new.size != self.old.size or not np.array_equal(seen[before], self.new.visible[before])
+
+
+def follow(reading: Reading, column: Column, step: Step) -> tuple[Reading, Column, Change | None]:
+    """Bring a column up to date by what changed; the change is None where all of it had to be read anew."""
+    old, new = step.old, step.new
+    touched_fields = [key for key in reading.fields if old.field(key) is not new.field(key)]
+    reordered = reading.units != ("", "") and new.rank is not old.rank
+    late = reading.is_late(step.now)
+    if not touched_fields and not step.reshaped and not reordered and not late:
+        return reading, column.patched(owners_of(new, column.level), Change()), Change()
+    names = _names_touched(reading, touched_fields, step)
+    later = reading.followed(new, step.now, names)
+    if later is None:
+        made = reading_of(new, reading.source, step.now)
+        return made, column_from(made, new), None
+    touched = step.touched
+    if late:
+        touched = np.union1d(touched, _retimed(reading, later, old)).astype(np.uint32)
+    before = reading.pairs(old, touched[touched < old.size])
+    after = later.pairs(new, touched)
+    lost, gained = np.setdiff1d(before, after, assume_unique=True), np.setdiff1d(after, before, assume_unique=True)
+    moving = np.unique(np.concatenate((lost, gained)) & 0xFFFFFFFF)
+    present = after[np.isin(after & 0xFFFFFFFF, moving)]
+    listed = reading.values.listed
+    change = Change(owned(lost, listed), owned(gained, listed), owned(present, listed))
+    return later, column.patched(owners_of(new, column.level), change), change
+
+
+def _names_touched(reading: Reading, fields: list[FieldKey], step: Step) -> set[str] | None:
+    """Return the identities that are said more or less often than before."""
+    if reading.labels is None:
+        return None
+    names: set[str] = set()
+    for key in fields:
+        before, after = step.old.field(key).counts, step.new.field(key).counts
+        padded = np.zeros(len(after), dtype=np.int64)
+        padded[: min(len(before), len(after))] = before[: len(after)]
+        items = step.new.items(key)
+        for code in np.flatnonzero(padded != after).tolist():
+            names.update(name for name, _ in reading.labels.written(items[code]))
+    return names
+
+
+def _retimed(reading: Reading, later: Reading, facts: Facts) -> Numbers:
+    """Return the products with a price that time alone has changed."""
+    before = _single(reading.tables[0])
+    changed = before != _single(later.tables[0])[: len(before)]
+    field = facts.field(PRICING)
+    return np.unique(facts.product_of[field.owners[changed[field.codes]]])

@@ -9,9 +9,10 @@ from typing import TypeAlias
 _WHITE = "\t\n\x0b\x0c\r \x85\xa0\u1680\u2000-\u200a\u2028\u2029\u202f\u205f\u3000"
 _TRIM = re.compile(f"^[{_WHITE}]+|[{_WHITE}]+$")
 _RUN = re.compile(f"[{_WHITE}]+")
-_DIGITS_OR_ONE = re.compile(r"([0-9]+)|(.)", re.DOTALL)
+_DIGITS = re.compile("[0-9]+")
+_LAST = 0x10FFFF
 
-NaturalKey: TypeAlias = tuple[tuple[tuple[int, int, str], ...], str]
+NaturalKey: TypeAlias = tuple[str, str]
 
 
 def trim(text: str) -> str:
@@ -41,6 +42,8 @@ def identity(text: str) -> str:
 
 def unaccented(text: str) -> str:
     """Drop combining marks (category Mn): NFD, drop, NFC."""
+    if text.isascii():
+        return text
     parts = unicodedata.normalize("NFD", text)
     return unicodedata.normalize("NFC", "".join(c for c in parts if unicodedata.category(c) != "Mn"))
 
@@ -52,14 +55,13 @@ def natural_key(label: str) -> NaturalKey:
     >>> sorted(["M10", "m9", "M8"], key=natural_key)
     ['M8', 'm9', 'M10']
     """
-    parts = []
-    for digits, single in _DIGITS_OR_ONE.findall(unaccented(label.lower())):
-        if digits:
-            significant = digits.lstrip("0")
-            parts.append((ord("0"), len(significant), significant))
-        else:
-            parts.append((ord(single), 0, ""))
-    return tuple(parts), label
+    return _DIGITS.sub(_run_key, unaccented(label.lower())), label
+
+
+def _run_key(run: re.Match[str]) -> str:
+    """Write a digit run so that code points compare as the numbers do: ``0``, how many digits count, these digits."""
+    significant = run[0].lstrip("0")
+    return "0" + chr(min(len(significant), _LAST)) + significant
 
 
 def slug(text: str) -> str:
@@ -79,6 +81,8 @@ def initial(name: str) -> str:
     >>> initial("Élan"), initial("3-strand"), initial("(spare)")
     ('E', '0-9', '#')
     """
+    if name[:1].isascii() and name[:1].isalpha():
+        return name[0].upper()
     first = unaccented(name[:1].upper())[:1]
     if first and unicodedata.category(first)[0] == "L":
         return first

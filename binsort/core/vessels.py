@@ -102,8 +102,7 @@ def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -
     Each bar counts products: all of ``products``, those in the result, and those that would be but for the facet's own picks.
     """
     column, index = facet.column, state.rack.index
-    stop = column.offsets[len(column.numbers)]
-    owners, codes = column.owners[:stop], column.codes[:stop]
+    owners, codes = column.owners[: column.offsets[len(column.numbers)]], column.codes(len(column.numbers))
     having = index.product_of[owners] if facet.on_variants else owners
     here = _mask(products, index.size)[having]
     present = np.zeros(len(column.numbers), dtype=bool)

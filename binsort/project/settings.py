@@ -48,6 +48,7 @@ INSTALLED_APPS = [
     "django_htmx",
     "axes",
     "tree_queries",
+    "procrastinate.contrib.django",
     "binsort.catalog",
     "binsort.racks",
     "binsort.tally",

@@ -6,8 +6,8 @@ from math import ceil
 from typing import Any
 
 from binsort.catalog.models import Category
+from binsort.catalog.records import products_of
 from binsort.core.answer import State
-from binsort.core.index import PRICE
 from binsort.core.numbers import written
 from binsort.core.products import Product
 from binsort.core.query import SORTS
@@ -155,7 +155,7 @@ class _Page:
             facets=facets,
             picks=tuple(self.picked()),
             ways_out=() if total or not picks else tuple(self.ways_out(picks)),
-            cards=tuple(self.card(number) for number in state.page(per)),
+            cards=self.cards(state.page(per)),
             sort=state.query.sort,
             sorts=tuple((name, SORT_WORDS[name]) for name in SORTS),
             kept=(*self.fixed, *self.per, *self.hidden_picks(facets)),
@@ -212,12 +212,15 @@ class _Page:
             for key, value, total in drop_one(self.state)
         ]
 
-    def card(self, number: int) -> Card:
-        index = self.state.rack.index
-        product = self.held.by_id[index.ids[number]]
-        least, greatest = self.state.matching_prices
-        numbers = index.column(PRICE).numbers
-        low = numbers[least[number]] if greatest[number] >= 0 else None
+    def cards(self, slots: Sequence[int]) -> tuple[Card, ...]:
+        """Return the cards of some products; one that went since the counting is passed over."""
+        ids = self.state.rack.index.ids
+        products = products_of([ids[slot] for slot in slots])
+        return tuple(self.card(slot, products[ids[slot]]) for slot in slots if ids[slot] in products)
+
+    def card(self, number: int, product: Product) -> Card:
+        ends = self.state.prices(number)
+        low = ends[0] if ends else None
         stock, stock_words = stock_of(product)
         return Card(
             id=product.id,
@@ -226,7 +229,7 @@ class _Page:
             image=self.image(number, product),
             price=money(low, self.currency) if low is not None else "",
             was=self.was(product, low),
-            price_varies=bool(least[number] != greatest[number]) and low is not None,
+            price_varies=ends is not None and ends[0] != ends[1],
             stock=stock,
             stock_words=stock_words,
             rating=written(product.rating) if product.rating is not None else "",

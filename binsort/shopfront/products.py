@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 
 from binsort.catalog.models import Category
+from binsort.catalog.records import products_of
+from binsort.core.count import now_in_seconds
 from binsort.core.numbers import Number, written
 from binsort.core.products import Product, Property, Unusable, Variant, Written
 from binsort.core.text import identity, path_identity
@@ -50,11 +52,11 @@ class ProductView:
 
 def product_page(id: str) -> ProductView | None:
     """Build the page of a visible product, None where there is none of this identity."""
-    held = current()
-    product = held.by_id.get(id)
+    held, now = current(), now_in_seconds()
+    product = products_of([id]).get(id)
     if product is None:
         return None
-    prices = [price for article in product.articles if (price := article.offer.price_now(held.now)) is not None]
+    prices = [price for article in product.articles if (price := article.offer.price_now(now)) is not None]
     names = _option_names(product)
     stock, stock_words = stock_of(product)
     return ProductView(
@@ -72,7 +74,7 @@ def product_page(id: str) -> ProductView | None:
         reviews=written(product.review_count) if product.review_count is not None else "",
         facts=tuple((prop.name, _said(prop)) for prop in product.properties if prop.values),
         option_names=names,
-        articles=tuple(_article(article, names, held.now, held.currency) for article in product.variants),
+        articles=tuple(_article(article, names, now, held.currency) for article in product.variants),
         tags=product.tags,
     )
 

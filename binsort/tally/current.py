@@ -1,87 +1,247 @@
-"""The current index of this process, brought up to date before every answer.
+"""The index of this process, brought up to date before every answer.
 
-A reader asks for the catalogue's version (one row) and for the edition; where either moved on, what
-depends on it is built anew before the answer is given. Nothing is ever rebuilt by hand.
+A reader asks what was committed since its position (one query), applies it, then answers. Where very much changed at
+once, a job in the background makes a snapshot; until it is there the counts of before are served, and marked so.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
-from threading import Lock
+from functools import cached_property
+from threading import RLock
+from typing import Any
 
-from binsort.catalog.records import all_products
+import numpy as np
+from django.db import transaction
+from django.utils import timezone
+from procrastinate.contrib.django.models import ProcrastinateWorker
+
+from binsort.catalog.models import Product as Row
+from binsort.catalog.records import read_products
 from binsort.core.answer import RackIndex
 from binsort.core.count import now_in_seconds
-from binsort.core.index import Index, build_index, next_change
+from binsort.core.facts import CURRENCY, Facts, build_facts, gather
+from binsort.core.index import Index
 from binsort.core.numbers import Number
+from binsort.core.ordering import Order
 from binsort.core.products import Product
 from binsort.core.spec import FacetSpec
 
-from .models import CatalogueVersion
+from . import feed, snapshots
 
+INLINE = 20_000  # products that a reader catches up with before it answers
 _KEPT_RACKS = 16
+_WORKER_SILENT = timezone.timedelta(seconds=30)
 
 
-@dataclass(slots=True)
+class NotReady(Exception):
+    """There are no counts yet: they are being made for the first time."""
+
+
+@dataclass
 class Current:
     """The catalogue as this process knows it."""
 
-    version: int
-    products: Sequence[Product]
+    position: str
     index: Index
-    now: Number  # the moment whose sale prices the index holds
-    currency: str
-    until: Number | None  # the next moment at which a sale price starts or ends
+    snapshot: int = 0  # the number of the snapshot it began with
     racks: dict[tuple[FacetSpec, ...], RackIndex] = field(default_factory=dict)
-    by_id: dict[str, Product] = field(default_factory=dict)
+    used: set[tuple[FacetSpec, ...]] = field(default_factory=set)  # racks that somebody asked for
+    behind: bool = False  # newer changes are being prepared in the background
 
-    def is_good(self, version: int, now: Number) -> bool:
-        """Tell whether it still holds."""
-        return self.version == version and (self.until is None or now < self.until)
+    @property
+    def now(self) -> Number:
+        """The moment whose sale prices the index holds."""
+        return self.index.now
+
+    @cached_property
+    def currency(self) -> str:
+        """The currency of the catalogue: the first that an offer names."""
+        facts = self.index.facts
+        codes = np.flatnonzero(facts.field(CURRENCY).counts).tolist()
+        return str(facts.items(CURRENCY)[facts.first(CURRENCY, codes)[1]]) if codes else ""
 
     def rack(self, specs: Sequence[FacetSpec]) -> RackIndex:
         """Return the facets cut from this index; columns are shared, so an edited facet re-cuts only itself."""
         key = tuple(specs)
         found = self.racks.get(key)
         if found is None:
+            known = {facet.spec: facet for rack in list(self.racks.values()) for facet in rack.facets}
+            found = RackIndex.of_known(self.index, key, known)
             if len(self.racks) >= _KEPT_RACKS:
                 self.racks.pop(next(iter(self.racks)), None)
-            found = self.racks[key] = RackIndex(self.index, key)
+            self.racks[key] = found
+        self.used.add(key)
         return found
 
 
-_lock = Lock()
-_current: Current | None = None
+@dataclass(frozen=True, slots=True)
+class _Own:
+    """What a transaction sees that has written and not committed: for it alone."""
+
+    transaction: int
+    change: int  # the newest change row taken in
+    current: Current
+
+
+_lock = RLock()
+_held: Current | None = None
+_own: _Own | None = None
 
 
 def current() -> Current:
-    """Return the index of the catalogue as committed before this call; one query where nothing changed."""
-    global _current
-    held = _current
-    if held is None or not held.is_good(_version(), now_in_seconds()):
+    """Return the index of the catalogue as committed before this call; one query where nothing changed.
+
+    Raises:
+        NotReady: the first counts of a big catalogue are still being made.
+    """
+    global _held
+    held = _held
+    if held is None:
+        own = feed.position()[1]
         with _lock:
-            held = _current
-            if held is None or not held.is_good(_version(), now_in_seconds()):
-                held = _current = _build(held)
+            if feed.has_written(own):
+                return _within_own(own)
+            held = _held = _held or _first()
+    news = feed.news(held.position)
+    if news.wrote:
+        with _lock:
+            return _within_own(news.own)
+    if not news.complete or news.transactions or _is_late(held):
+        with _lock:
+            held = _held = _caught_up(_held or held)
+    else:
+        held.position, held.behind = news.position, False
     return held
 
 
-def _build(held: Current | None) -> Current:
-    """Build until the version did not move meanwhile, so that a mixture of two states is never kept."""
-    while True:
-        version, now = _version(), now_in_seconds()
-        products = held.products if held and held.version == version else all_products()
-        if _version() != version:
-            continue
-        built = Current(version, products, build_index(products, now), now, _currency(products), next_change(products, now))
-        built.by_id = {product.id: product for product in products if product.visible}
-        return built
+def forget() -> None:
+    """Drop what this process knows; the next call of :func:`current` starts afresh."""
+    global _held, _own
+    with _lock:
+        _held = _own = None
 
 
-def _currency(products: Sequence[Product]) -> str:
-    """Return the currency of the catalogue: the first that an offer names."""
-    offers = (article.offer for product in products for article in product.articles)
-    return next((offer.currency for offer in offers if offer.currency), "")
+def _is_late(held: Current) -> bool:
+    until = held.index.until
+    return until is not None and now_in_seconds() >= until
 
 
-def _version() -> int:
-    return CatalogueVersion.objects.values_list("number", flat=True).filter(pk=1).first() or 0
+def _first() -> Current:
+    """Start from a snapshot, or from the rows."""
+    feed.settle()
+    return _from_snapshot() or _from_rows()
+
+
+def _from_snapshot(above: int = 0) -> Current | None:
+    found = snapshots.newest(above)
+    loaded = snapshots.load(found) if found else None
+    if not found or not loaded:
+        return None
+    return started(found.position, *loaded, snapshot=found.pk)
+
+
+def started(position: str, facts: Facts, extra: dict[str, np.ndarray[Any, Any]], snapshot: int = 0) -> Current:
+    """Return an index of facts as of a position."""
+    index = Index(facts, now_in_seconds())
+    if "name" in extra:
+        index.orders.name = Order(extra["name"])
+    return Current(position, index, snapshot)
+
+
+def _from_rows() -> Current:
+    """Read every row, or have a job do it where that takes long and there is somebody to do it."""
+    if Row.objects.count() > INLINE and is_worker_alive():
+        ask_for_snapshot()
+        raise NotReady
+    return built(lambda done, total: None)
+
+
+def built(progress: Callable[[int, int], None]) -> Current:
+    """Build the index from every row of the catalogue, telling how far it is."""
+    with feed.one_sight():
+        position, _ = feed.position()
+        total = Row.objects.count()
+        return Current(position, Index(build_facts(_counted(read_products(brief=True), total, progress)), now_in_seconds()))
+
+
+def _counted(
+    rows: Iterator[tuple[int, int, Product]], total: int, progress: Callable[[int, int], None]
+) -> Iterator[tuple[int, int, Product]]:
+    for number, row in enumerate(rows, 1):
+        if number % 500 == 0:
+            progress(number, total)
+        yield row
+
+
+def _caught_up(held: Current) -> Current:
+    """Bring an index up to date, or to as far as can be done before answering."""
+    with feed.one_sight():
+        news = feed.news(held.position)
+        keys = feed.changed_products(news.transactions) if news.complete else {None}
+        if len(keys) <= INLINE and None not in keys:
+            return _with_changes(held, news.position, [key for key in keys if key is not None])
+    found = _from_snapshot(above=held.snapshot)
+    if found is not None:
+        later = feed.news(found.position)
+        if later.complete:
+            _warm(found, held)
+            return _caught_up(found) if later.transactions else found
+    if is_worker_alive() and news.complete:
+        ask_for_snapshot()
+        held.behind = True
+        return held
+    made = built(lambda done, total: None)
+    _warm(made, held)
+    return made
+
+
+def _warm(made: Current, held: Current) -> None:
+    """Cut the racks that are in use before anybody has to wait for them."""
+    for specs in held.used:
+        made.rack(specs)
+
+
+def _with_changes(held: Current, position: str, keys: Sequence[int]) -> Current:
+    """Return an index with some products read anew; racks that were in use come along."""
+    index, changes = later_index(held.index, keys)
+    racks = {specs: rack.later(index, changes) for specs, rack in list(held.racks.items()) if specs in held.used}
+    return Current(position, index, held.snapshot, racks)
+
+
+def later_index(index: Index, keys: Sequence[int]) -> tuple[Index, Any]:
+    """Return an index with some products read anew from the database, at this moment; and what changed in its columns."""
+    facts, rows = index.facts, list(read_products(keys, brief=True))
+    gone = set(keys).difference(key for key, _, _ in rows)
+    return index.later(*facts.changed(gather(rows, facts.vocabularies), list(gone)), now_in_seconds())
+
+
+def _within_own(number: int | None) -> Current:
+    """Answer a transaction that has written and not committed: with what it sees, for itself alone."""
+    global _own
+    assert number is not None
+    base = _own if _own and _own.transaction == number else None
+    last, keys = feed.changed_within(number, base.change if base else 0)
+    if base is None or keys is None or None in keys:
+        made = built(lambda done, total: None)
+    elif keys or _is_late(base.current):
+        made = _with_changes(base.current, base.current.position, [key for key in keys if key is not None])
+    else:
+        return base.current
+    _own = _Own(number, last, made)
+    return made
+
+
+def is_worker_alive() -> bool:
+    """Tell whether a worker is there to do long work."""
+    return ProcrastinateWorker.objects.filter(last_heartbeat__gt=timezone.now() - _WORKER_SILENT).exists()
+
+
+def ask_for_snapshot() -> None:
+    """Have a job make a snapshot; asking twice makes one."""
+    from procrastinate.exceptions import AlreadyEnqueued
+
+    from .tasks import write_snapshot
+
+    with suppress(AlreadyEnqueued), transaction.atomic():
+        write_snapshot.defer()

@@ -82,7 +82,7 @@ def _proposals(sight: Sight) -> list[Proposal]:
     """Return the proposals whose source no facet of the rack has yet."""
     specs = sight.edition.facet_file.facets
     used = {_used(spec.source.column_key) for spec in specs}
-    found = proposals(sight.held.index, sight.held.products, sight.state.listing, [spec.key for spec in specs])
+    found = proposals(sight.held.index, sight.state.listing, [spec.key for spec in specs])
     return [item for item in found if _used(item.spec.source.column_key) not in used]
 
 

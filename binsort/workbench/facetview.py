@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from binsort.catalog.records import products_of
 from binsort.core.bitmaps import numbers
 from binsort.core.vessels import unbinned_products
 from binsort.racks.models import Setup
@@ -69,10 +70,11 @@ def unbinned_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> UnbinnedView
     sight = Sight(setup, [pair for pair in pairs if pair[0] == "category"])
     facet = sight.state.rack.by_key[key]
     found = numbers(unbinned_products(sight.state, facet))
-    products = (sight.held.by_id[sight.state.rack.index.ids[number]] for number in found[:UNBINNED_SHOWN])
+    ids = [sight.state.rack.index.ids[number] for number in found[:UNBINNED_SHOWN]]
+    products = products_of(ids)
     return UnbinnedView(
         label=facet.spec.label,
         listing_name=sight.listing_path.rpartition(" > ")[2] or "All products",
         total=len(found),
-        products=tuple((product.id, product.name, product.brand) for product in products),
+        products=tuple((product.id, product.name, product.brand) for product in (products[id] for id in ids if id in products)),
     )

@@ -7,12 +7,14 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
+from binsort.core.index import Index
 from binsort.core.text import identity
 from binsort.racks.models import Setup
 
 from .rackview import Sight, listings
 
 MOST = 9
+_PRODUCTS = 200  # products looked at for those that begin with the letters
 _PAGES = (("Rack", "rack"), ("Add a facet", "rack-add"), ("Shop", "shop"))
 
 
@@ -30,12 +32,12 @@ def jump_targets(setup: Setup, find: str) -> list[Target]:
     wanted = identity(find)
     if not wanted:
         return []
-    found = [target for target in _all(setup) if wanted in identity(target.text)]
+    found = [target for target in _all(setup, wanted) if wanted in identity(target.text)]
     found.sort(key=lambda target: not identity(target.text).startswith(wanted))
     return list(islice(found, MOST))
 
 
-def _all(setup: Setup) -> Iterator[Target]:
+def _all(setup: Setup, wanted: str) -> Iterator[Target]:
     sight = Sight(setup, [])
     for facet in sight.state.rack.facets:
         yield Target("facet", facet.spec.label, reverse("facet", kwargs={"key": facet.spec.key}))
@@ -47,5 +49,16 @@ def _all(setup: Setup) -> Iterator[Target]:
         for made in facet.bins:
             address = f"{reverse('rack')}?{urlencode({facet.spec.key: made.key})}"
             yield Target("bin", f"{made.label} in {facet.spec.label}", address)
-    for product in sight.held.by_id.values():
-        yield Target("product", f"{product.name}, {product.id}", reverse("shop-product", kwargs={"identity": product.id}))
+    yield from _products(sight.state.rack.index, wanted)
+
+
+def _products(index: Index, wanted: str) -> Iterator[Target]:
+    """Find products by their name or identity; as many as could be shown."""
+    facts, met = index.facts, 0
+    for slot in index.every_product:
+        text = f"{facts.names[slot]}, {facts.ids[slot]}"
+        if wanted in text.lower() or (not text.isascii() and wanted in identity(text)):
+            yield Target("product", text, reverse("shop-product", kwargs={"identity": facts.ids[slot]}))
+            met += 1
+            if met == _PRODUCTS:
+                return

@@ -10,7 +10,7 @@ from functools import cmp_to_key
 from binsort.core.numbers import written
 from binsort.core.products import Unusable
 from binsort.core.query import read_end, read_free_range
-from binsort.core.sources import read_number
+from binsort.core.readings import read_number
 from binsort.core.spec import written_bound
 from binsort.core.text import category_path, identity, initial, natural_key, slug
 from binsort.core.units import convert

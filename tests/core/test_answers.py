@@ -8,7 +8,7 @@ from binsort.core.answer import RackIndex, State
 from binsort.core.catalogue import read_catalogue
 from binsort.core.cuts import round_cuts
 from binsort.core.facetfile import facet_file
-from binsort.core.index import build_index, next_change
+from binsort.core.index import build_index
 from binsort.core.numbers import instant
 from binsort.core.proposing import free_key, proposals
 from binsort.core.query import pairs_of
@@ -94,10 +94,9 @@ class MatchingTests(TestCase):
         window = {"priceType": "SalePrice", "price": 5, "validFrom": "2024-06-15T12:00:00Z", "validThrough": "2024-06-20"}
         products = catalogue(plain("A", "Red", offers={"price": 9, "priceSpecification": window}))
         noon = instant("2024-06-15T12:00:00Z")
-        self.assertEqual([next_change(products, noon - 1), next_change(products, noon)], [noon, instant("2024-06-21")])
-        self.assertIsNone(next_change(products, instant("2024-06-21")))
-        prices = [build_index(products, now).column(PRICE_SOURCE).numbers for now in (noon - 1, noon)]
-        self.assertEqual(prices, [[9], [5]])
+        found = [build_index(products, now) for now in (noon - 1, noon, instant("2024-06-21"))]
+        self.assertEqual([index.column(PRICE_SOURCE).numbers for index in found], [[9], [5], [9]])
+        self.assertEqual([index.until for index in found], [noon, instant("2024-06-21"), None])
 
 
 PRICE_SOURCE = facet_file({"binsort": 1, "facets": [PRICE]}).facets[0].source
@@ -153,7 +152,7 @@ class OwnersSightTests(TestCase):
         products = catalogue(
             *(plain(f"P{n}", ["Red", "Blue", "Green"][n % 3], n, brand="Orrin", keywords=[f"length-{n}"]) for n in range(1, 41))
         )
-        found = {item.spec.label: item for item in proposals(build_index(products, 0), products, None, ["colour"])}
+        found = {item.spec.label: item for item in proposals(build_index(products, 0), None, ["colour"])}
         self.assertEqual(set(found), {"Brand", "Colour", "First letter", "Length", "Price", "Stock", "Tag"})
         self.assertEqual(found["Colour"].document["look"], {"control": "swatches"})
         self.assertEqual((found["Colour"].spec.key, found["Colour"].bins, found["Colour"].average), ("colour-2", (14, 13, 13), 40 / 3))

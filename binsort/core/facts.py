@@ -1,0 +1,410 @@
+"""Facts: what every product and variant says, kept as whole numbers in arrays.
+
+A *field* is one thing said (a brand, a tag, the colour of a variant). Whatever is said in it is kept once, in the
+field's vocabulary; the facts hold, for each product or variant, the codes of what it says, in the order written.
+Everything else (columns, bins, counts) is derived from this.
+
+Facts are never altered. A change of some products makes new facts, in which every field that was not touched is the
+same object. Products keep their numbers (slots); one that goes, or gets another number of variants, leaves its slot
+empty.
+"""
+
+from array import array
+from collections.abc import Hashable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from itertools import accumulate
+from typing import Any, NamedTuple, TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .bitmaps import Numbers, repeated_ranges, spliced
+from .columns import PRODUCT, VARIANT
+from .numbers import Number
+from .products import Offer, Product, Property, Sale
+from .text import identity, initial
+
+FieldKey: TypeAlias = tuple[str, ...]  # name and level, for attributes the identity of its name between them
+BRAND, TAG, CATEGORIES = ("brand", PRODUCT), ("tag", PRODUCT), ("category", PRODUCT)
+RATING, PUBLISHED, INITIAL = ("rating", PRODUCT), ("published", PRODUCT), ("initial", PRODUCT)
+PRICING, STOCK, CURRENCY = ("pricing", VARIANT), ("stock", VARIANT), ("currency", VARIANT)
+_SPARE = 1.25  # slots for each product that is there, above which the facts are better renumbered
+
+
+def attribute(name: str, level: str) -> FieldKey:
+    """Return the field of an attribute, by the identity of its name, on products or on variants."""
+    return ("attribute", name, level)
+
+
+class Pricing(NamedTuple):
+    """What an offer says of its price."""
+
+    price: Number | None
+    list_price: Number | None
+    sales: tuple[Sale, ...]
+    has_sale_entry: bool
+
+
+class Vocabulary:
+    """The distinct things said in a field. It only grows, so that all versions of the facts can share it."""
+
+    def __init__(self, items: Iterable[Any] = ()) -> None:
+        self.items: list[Any] = []
+        self._codes: dict[Hashable, int] = {}
+        self._same: dict[int, int] = {}  # by the id() of an item; items live as long as this
+        for item in items:
+            self.code(item)
+
+    def code(self, item: Any) -> int:
+        """Return the code of an item, a new one where nobody said it before."""
+        found = self._same.get(id(item))
+        if found is None:
+            key = _key(item)
+            found = self._codes.get(key)
+            if found is None:
+                found = self._codes[key] = self._same[id(item)] = len(self.items)
+                self.items.append(item)
+        return found
+
+
+def _key(item: Any) -> Hashable:
+    """Return what tells items apart: True is not 1; fractions are taken apart, because their hash is slow."""
+    if isinstance(item, Property):
+        return item, tuple(map(type, item.values))
+    if isinstance(item, Pricing):
+        price, listed, sales, has_entry = item
+        return price and price.numerator, price and price.denominator, listed and (listed.numerator, listed.denominator), sales, has_entry
+    return item  # type: ignore[no-any-return]
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """Who says what: ``owners`` rising, ``codes`` beside them in the order written, and how often each code is said."""
+
+    owners: Numbers
+    codes: NDArray[np.uint32]
+    counts: NDArray[np.int64]
+
+    def places(self, owners: Numbers) -> NDArray[np.int64]:
+        """Return where the pairs of some owners (rising) stand."""
+        starts = np.searchsorted(self.owners, owners, "left")
+        return repeated_ranges(starts, np.searchsorted(self.owners, owners, "right") - starts)
+
+    def count(self, code: int) -> int:
+        """Return how often something is said, also for a code that came later."""
+        return int(self.counts[code]) if code < len(self.counts) else 0
+
+
+def _field(owners: Numbers, codes: NDArray[np.uint32]) -> Field:
+    return Field(owners, codes, np.bincount(codes))
+
+
+NOTHING = Field(np.array([], dtype=np.uint32), np.array([], dtype=np.uint32), np.array([], dtype=np.int64))
+
+
+@dataclass(slots=True)
+class Gathered:
+    """Products read into codes, numbered from 0 in the order read. Filled by :func:`gather`."""
+
+    keys: list[int] = field(default_factory=list)
+    places: list[int] = field(default_factory=list)
+    ids: list[str] = field(default_factory=list)
+    names: list[str] = field(default_factory=list)
+    visible: list[bool] = field(default_factory=list)
+    variants: list[int] = field(default_factory=list)
+    said: dict[FieldKey, tuple["array[int]", "array[int]"]] = field(default_factory=dict)
+
+
+Vocabularies: TypeAlias = dict[FieldKey, Vocabulary]
+
+
+class _Gatherer:
+    """Reads products one after the other."""
+
+    def __init__(self, vocabularies: Vocabularies) -> None:
+        self.found = Gathered()
+        self._vocabularies = vocabularies
+        self._attributes: dict[tuple[str, str], FieldKey] = {}
+        self._next_variant = 0
+
+    def add(self, key: int, place: int, product: Product) -> None:
+        found, number = self.found, len(self.found.keys)
+        articles = product.variants
+        found.keys.append(key)
+        found.places.append(place)
+        found.ids.append(product.id)
+        found.names.append(product.name)
+        found.visible.append(product.visible)
+        found.variants.append(len(articles) or 1)
+        if product.brand:
+            self._say(BRAND, number, product.brand)
+        for tag in product.tags:
+            self._say(TAG, number, tag)
+        for path in product.categories:
+            self._say(CATEGORIES, number, path)
+        if product.rating_value is not None and (rating := product.rating) is not None:
+            self._say(RATING, number, rating)
+        if product.published is not None:
+            self._say(PUBLISHED, number, product.published)
+        self._say(INITIAL, number, initial(product.name))
+        if product.properties:
+            self._describe(product.properties, PRODUCT, number)
+        if not articles:
+            self._offer(product.offer)
+        for article in articles:
+            if article.properties:
+                self._describe(article.properties, VARIANT, self._next_variant)
+            self._offer(article.offer)
+
+    def _say(self, key: FieldKey, owner: int, item: Any) -> None:
+        said = self.found.said.get(key)
+        if said is None:
+            said = self.found.said[key] = (array("I"), array("I"))
+            self._vocabularies.setdefault(key, Vocabulary())
+        said[0].append(owner)
+        said[1].append(self._vocabularies[key].code(item))
+
+    def _describe(self, properties: tuple[Property, ...], level: str, owner: int) -> None:
+        for prop in properties:
+            key = self._attributes.get((prop.name, level))
+            if key is None:
+                key = self._attributes[prop.name, level] = attribute(identity(prop.name), level)
+            self._say(key, owner, prop)
+
+    def _offer(self, offer: Offer) -> None:
+        owner = self._next_variant
+        self._next_variant += 1
+        self._say(PRICING, owner, Pricing(offer.price, offer.list_price, offer.sales, offer.has_sale_entry))
+        self._say(STOCK, owner, offer.stock)
+        if offer.currency:
+            self._say(CURRENCY, owner, offer.currency)
+
+
+def gather(rows: Iterable[tuple[int, int, Product]], vocabularies: Vocabularies) -> Gathered:
+    """Read products into codes.
+
+    Args:
+        rows: key (a whole number that stays with the product), place in the order of the catalogue, product.
+        vocabularies: grow by what is new.
+    """
+    gatherer = _Gatherer(vocabularies)
+    for key, place, product in rows:
+        gatherer.add(key, place, product)
+    return gatherer.found
+
+
+@dataclass(frozen=True)
+class Facts:
+    """All that a catalogue says, products by slot, variants by number. See the module's text."""
+
+    vocabularies: Vocabularies
+    fields: Mapping[FieldKey, Field]
+    keys: NDArray[np.int64]  # of the product in each slot
+    places: NDArray[np.int64]
+    exists: NDArray[np.bool_]  # False: an empty slot
+    visible: NDArray[np.bool_]  # there and in listings
+    starts: NDArray[np.uint32]  # where each product's variants start; one more than slots
+    ids: Sequence[str]
+    names: Sequence[str]
+    by_key: NDArray[np.int64]  # the slots that were there from the start, by rising key
+    moved: Mapping[int, int] = field(default_factory=dict)  # slots of keys that came or moved after the facts were built
+
+    @property
+    def size(self) -> int:
+        """The number of slots."""
+        return len(self.keys)
+
+    @property
+    def variants(self) -> int:
+        """The number of variants, those of empty slots included."""
+        return int(self.starts[-1])
+
+    def field(self, key: FieldKey) -> Field:
+        """Return a field, an empty one where nobody says anything."""
+        return self.fields.get(key, NOTHING)
+
+    def items(self, key: FieldKey) -> list[Any]:
+        """Return what the codes of a field stand for."""
+        return self.vocabularies[key].items if key in self.vocabularies else []
+
+    @cached_property
+    def product_of(self) -> Numbers:
+        """The product of each variant, rising."""
+        return np.repeat(np.arange(self.size, dtype=np.uint32), np.diff(self.starts))
+
+    @cached_property
+    def visible_variants(self) -> NDArray[np.bool_]:
+        """Whether each variant's product is visible."""
+        return np.repeat(self.visible, np.diff(self.starts))
+
+    @cached_property
+    def rank(self) -> NDArray[np.int32] | None:
+        """The place of each slot in the order of the catalogue, None where slots stand in that order."""
+        there = np.flatnonzero(self.exists)
+        places, keys = self.places[there], self.keys[there]
+        rising = (places[1:] > places[:-1]) | ((places[1:] == places[:-1]) & (keys[1:] > keys[:-1]))
+        if rising.all():
+            return None
+        found = np.empty(self.size, dtype=np.int32)
+        found[np.lexsort((self.keys, self.places))] = np.arange(self.size, dtype=np.int32)
+        return found
+
+    def first(self, key: FieldKey, codes: Sequence[int]) -> tuple[tuple[int, int], int]:
+        """Return where a field first says one of some codes, and which.
+
+        The place is the rank of the product, and 0 for its own words, 1 for a variant's.
+        """
+        found = self.field(key)
+        at = np.flatnonzero(np.isin(found.codes, codes))
+        products = found.owners[at] if key[-1] == PRODUCT else self.product_of[found.owners[at]]
+        ranks = products if self.rank is None else self.rank[products]
+        place = int(np.argmin(ranks))
+        return (int(ranks[place]), int(key[-1] == VARIANT)), int(found.codes[at[place]])
+
+    def variants_of(self, products: Numbers) -> Numbers:
+        """Return the variants of some products (rising)."""
+        starts = self.starts[products]
+        return repeated_ranges(starts, self.starts[products + 1] - starts).astype(np.uint32)
+
+    def slots(self, keys: Sequence[int]) -> list[int | None]:
+        """Return the slot of each key, None where there is no such product."""
+        wanted, order = np.array(keys, dtype=np.int64), self.by_key
+        places = np.minimum(np.searchsorted(self.keys[: len(order)], wanted, sorter=order), max(len(order) - 1, 0))
+        found = [self.moved.get(key) for key in keys]
+        if len(order):
+            slots = order[places]
+            right = (self.keys[slots] == wanted).tolist()
+            found = [slot if right[n] and found[n] is None else found[n] for n, slot in enumerate(slots.tolist())]
+        return [slot if slot is not None and self.exists[slot] else None for slot in found]
+
+    @property
+    def wasteful(self) -> bool:
+        """Tell whether so many slots are empty that :meth:`renumbered` is worth its while."""
+        return self.size > _SPARE * int(np.count_nonzero(self.exists)) + 1000
+
+    def changed(self, gathered: Gathered, gone: Sequence[int]) -> tuple["Facts", Numbers]:
+        """Return the facts with some products put in (new or in place of what they were) and some taken away.
+
+        Returns:
+            The new facts, and the slots that were touched in either, rising.
+        """
+        return _changed(self, gathered, [slot for slot in self.slots(gone) if slot is not None])
+
+    def renumbered(self) -> "Facts":
+        """Return the same facts without empty slots, in the order of the catalogue, codes that nobody says left out."""
+        order: Numbers = np.flatnonzero(self.exists).astype(np.uint32)
+        order = order[np.lexsort((self.keys[order], self.places[order]))]
+        target = np.full(self.size, -1, dtype=np.int64)
+        target[order] = np.arange(len(order))
+        counts = np.diff(self.starts)[order]
+        starts = np.concatenate(([0], np.cumsum(counts))).astype(np.uint32)
+        variants = np.full(self.variants, -1, dtype=np.int64)
+        variants[self.variants_of(order)] = np.arange(int(starts[-1]))
+        vocabularies, fields = {}, {}
+        for key, found in self.fields.items():
+            vocabularies[key], fields[key] = _renumbered(found, self.items(key), target if key[-1] == PRODUCT else variants)
+        ids, names = [self.ids[slot] for slot in order.tolist()], [self.names[slot] for slot in order.tolist()]
+        by_key = np.argsort(self.keys[order], kind="stable")
+        return Facts(
+            vocabularies, fields, self.keys[order], self.places[order], self.exists[order], self.visible[order], starts, ids, names, by_key
+        )
+
+
+def _renumbered(found: Field, items: list[Any], target: NDArray[np.int64]) -> tuple[Vocabulary, Field]:
+    owners = target[found.owners]
+    if len(owners) and not (owners[1:] >= owners[:-1]).all():
+        order = np.argsort(owners, kind="stable")
+        owners, codes = owners[order], found.codes[order]
+    else:
+        codes = found.codes
+    used = np.flatnonzero(found.counts)
+    code = np.zeros(len(found.counts), dtype=np.uint32)
+    code[used] = np.arange(len(used), dtype=np.uint32)
+    return Vocabulary(items[place] for place in used), _field(owners.astype(np.uint32), code[codes])
+
+
+def build_facts(rows: Iterable[tuple[int, int, Product]]) -> Facts:
+    """Build the facts of a whole catalogue; rows as for :func:`gather`, in the order of the catalogue."""
+    vocabularies: Vocabularies = {}
+    return facts_of(vocabularies, gather(rows, vocabularies))
+
+
+def facts_of(vocabularies: Vocabularies, found: Gathered) -> Facts:
+    """Return the facts of products that were gathered from the first to the last."""
+    visible = np.array(found.visible, dtype=bool)
+    starts = np.fromiter(accumulate(found.variants, initial=0), dtype=np.uint32)
+    fields = {key: _field(np.frombuffer(owners, np.uint32), np.frombuffer(codes, np.uint32)) for key, (owners, codes) in found.said.items()}
+    keys, places = np.array(found.keys, dtype=np.int64), np.array(found.places, dtype=np.int64)
+    by_key = np.argsort(keys, kind="stable")
+    return Facts(vocabularies, fields, keys, places, np.ones(len(keys), dtype=bool), visible, starts, found.ids, found.names, by_key)
+
+
+def _changed(old: Facts, gathered: Gathered, gone: list[int]) -> tuple[Facts, Numbers]:
+    was = old.slots(gathered.keys)
+    per_slot = np.diff(old.starts)
+    target = np.array(
+        [-1 if slot is None or per_slot[slot] != count else slot for slot, count in zip(was, gathered.variants, strict=True)],
+        dtype=np.int64,
+    )
+    left = [slot for slot, stays in zip(was, target.tolist(), strict=True) if slot is not None and stays < 0]
+    fresh = np.flatnonzero(target < 0)
+    target[fresh] = old.size + np.arange(len(fresh))
+    cleared = np.array(sorted({*gone, *left}), dtype=np.uint32)
+    touched = np.union1d(cleared, target.astype(np.uint32)).astype(np.uint32)
+
+    def grown(array: NDArray[Any], new: Sequence[Any]) -> NDArray[Any]:
+        found = np.concatenate((array, np.zeros(len(fresh), dtype=array.dtype)))
+        found[target] = new
+        return found
+
+    keys, places = grown(old.keys, gathered.keys), grown(old.places, gathered.places)
+    exists, visible = grown(old.exists, [True] * len(target)), grown(old.visible, gathered.visible)
+    exists[cleared] = visible[cleared] = False
+    more = np.array(gathered.variants, dtype=np.uint32)[fresh]
+    starts = np.concatenate((old.starts, old.starts[-1] + np.cumsum(more, dtype=np.uint32))) if len(fresh) else old.starts
+    ids, names = _replaced(old.ids, gathered.ids, target.tolist()), _replaced(old.names, gathered.names, target.tolist())
+    moved = {**old.moved, **{gathered.keys[place]: int(target[place]) for place in fresh.tolist()}}
+    counts = np.array(gathered.variants, dtype=np.int64)
+    variants = repeated_ranges(starts[target], counts)  # the number of each variant gathered
+    before = touched[touched < old.size]
+    owners_of = {PRODUCT: (before, target), VARIANT: (old.variants_of(before), variants)}
+    fields = dict(old.fields)
+    for key in {**old.fields, **gathered.said}:
+        fields[key] = _field_changed(old.field(key), owners_of[key[-1]], gathered.said.get(key))
+    new = Facts(old.vocabularies, fields, keys, places, exists, visible, starts, ids, names, old.by_key, moved)
+    if starts is old.starts:  # what was found out about the old ones holds for the new ones
+        kept = {"product_of": True, "visible_variants": np.array_equal(visible, old.visible), "rank": np.array_equal(places, old.places)}
+        new.__dict__.update({name: old.__dict__[name] for name, same in kept.items() if same and name in old.__dict__})
+    return new, touched
+
+
+def _replaced(old: Sequence[str], new: Sequence[str], slots: Sequence[int]) -> Sequence[str]:
+    """Return texts by slot with some put in their place; the very same where none is another."""
+    if all(slot < len(old) and old[slot] == text for slot, text in zip(slots, new, strict=True)):
+        return old
+    found = list(old)
+    for slot, text in zip(slots, new, strict=True):  # those beyond the end are in their order
+        if slot < len(found):
+            found[slot] = text
+        else:
+            found.append(text)
+    return found
+
+
+def _field_changed(old: Field, owners_of: tuple[Numbers, NDArray[np.int64]], said: Any) -> Field:
+    """Return a field with the pairs of some owners replaced; the very same where they say what they said."""
+    before, target = owners_of
+    gone = old.places(before)
+    local, codes = (np.frombuffer(part, np.uint32) for part in said) if said else (NOTHING.owners, NOTHING.codes)
+    owners = target[local]
+    order = np.argsort(owners, kind="stable")
+    owners, codes = owners[order].astype(np.uint32), codes[order]
+    if np.array_equal(old.owners[gone], owners) and np.array_equal(old.codes[gone], codes):
+        return old
+    counts = np.zeros(max(len(old.counts), int(codes.max(initial=0)) + 1), dtype=np.int64)
+    counts[: len(old.counts)] = old.counts
+    np.subtract.at(counts, old.codes[gone], 1)
+    np.add.at(counts, codes, 1)
+    at = np.searchsorted(old.owners, owners, "right")  # behind what goes
+    return Field(spliced(old.owners, gone, at, owners), spliced(old.codes, gone, at, codes), counts)

@@ -1,0 +1,139 @@
+"""Long work: how far it is, how long it will take, and stopping it."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from django.db import connection
+from django.db.models import F
+from django.utils import timezone
+
+from .models import Work
+
+_EVERY = timedelta(seconds=0.4)  # between two reports of progress
+_SILENT = timedelta(seconds=60)  # work that said nothing for so long has died
+SHOWN = 20
+
+
+class Stopped(Exception):
+    """Somebody asked the work to stop."""
+
+
+class Progress:
+    """Says how far a piece of work is. Through a connection of its own, so that it is seen at once, whatever is open."""
+
+    def __init__(self, work: Work) -> None:
+        self.work = work
+        self._connection = connection.copy()
+        self._told = timezone.now() - _EVERY
+
+    def __call__(self, done: int, total: int = 0) -> None:
+        """Tell how much is done, of how much. Raises Stopped where somebody asked for it."""
+        now = timezone.now()
+        if now - self._told < _EVERY and done != total:
+            return
+        self._told = now
+        with self._connection.cursor() as cursor:
+            cursor.execute(
+                "UPDATE tally_work SET done = %s, total = GREATEST(%s, total), moved = %s WHERE id = %s RETURNING asked_to_stop",
+                [done, total, now, self.work.pk],
+            )
+            if cursor.fetchone() == (True,):
+                raise Stopped
+
+    def end(self, state: str, note: str = "") -> None:
+        """Tell how it ended."""
+        with self._connection.cursor() as cursor:
+            cursor.execute(
+                "UPDATE tally_work SET state = %s, ended = now(), note = %s, done = CASE WHEN %s THEN total ELSE done END WHERE id = %s",
+                [state, note, state == Work.State.DONE, self.work.pk],
+            )
+        self._connection.close()
+
+
+@contextmanager
+def work(what: str, unit: str = "products") -> Iterator[Progress]:
+    """Do a piece of long work that shows on the Activity page."""
+    Work.objects.filter(state=Work.State.DONE, ended__lt=timezone.now() - timedelta(days=7)).delete()
+    made = Work.objects.create(what=what, unit=unit, state=Work.State.RUNNING, started=timezone.now())
+    progress = Progress(made)
+    try:
+        yield progress
+    except Stopped:
+        progress.end(Work.State.STOPPED)
+        raise
+    except BaseException as error:
+        progress.end(Work.State.FAILED, str(error)[:500])
+        raise
+    progress.end(Work.State.DONE)
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A piece of work as the owner sees it."""
+
+    id: int
+    what: str
+    state: str
+    words: str
+    done: int
+    total: int
+    unit: str
+    share: int  # hundredths
+    left: timedelta | None
+    took: timedelta | None
+    ended: datetime | None
+    note: str
+    asked_to_stop: bool
+
+    @property
+    def is_open(self) -> bool:
+        """Tell whether it still goes on."""
+        return self.state in (Work.State.RUNNING, Work.State.WAITING)
+
+
+def lines() -> list[Line]:
+    """Return the newest pieces of work; those whose process died are marked as such."""
+    mark_dead()
+    return list(map(_line, Work.objects.all()[:SHOWN]))
+
+
+def running() -> Line | None:
+    """Return the piece of work that goes on, if any."""
+    found = Work.objects.filter(state=Work.State.RUNNING, moved__gt=timezone.now() - _SILENT).first()
+    return _line(found) if found else None
+
+
+def mark_dead() -> None:
+    """Mark work that stopped saying anything as failed."""
+    Work.objects.filter(state=Work.State.RUNNING, moved__lt=timezone.now() - _SILENT).update(
+        state=Work.State.FAILED, ended=F("moved"), note="The process doing it went away. It is done again where it is needed."
+    )
+
+
+def ask_to_stop(number: int) -> bool:
+    """Ask a piece of work to stop; tells whether it was running."""
+    return bool(Work.objects.filter(pk=number, state=Work.State.RUNNING).update(asked_to_stop=True))
+
+
+def _line(found: Work) -> Line:
+    spent = (found.moved - found.started) if found.started else None
+    left = None
+    if found.state == Work.State.RUNNING and spent and found.done and found.total:
+        left = spent * (found.total - found.done) / found.done
+    return Line(
+        id=found.pk,
+        what=found.what,
+        state=found.state,
+        words=Work.State(found.state).label,
+        done=found.done,
+        total=found.total,
+        unit=found.unit,
+        share=100 * found.done // found.total if found.total else 0,
+        left=left,
+        took=found.ended - found.started if found.ended and found.started else None,
+        ended=found.ended,
+        note=found.note,
+        asked_to_stop=found.asked_to_stop,
+    )

@@ -1,0 +1,60 @@
+"""Keeping snapshots: when one is due, and making it."""
+
+from datetime import timedelta
+
+from django.utils import timezone
+
+from binsort.catalog.models import Product
+
+from . import current, feed, snapshots
+from .activity import Progress, work
+from .models import Change, Snapshot
+
+_MANY = 1000  # changes that are worth a snapshot at once
+_OLD = timedelta(minutes=10)  # with any change at all
+
+
+def is_snapshot_due() -> bool:
+    """Tell whether the newest snapshot is missing or too far behind."""
+    feed.settle()
+    newest = snapshots.newest()
+    if newest is None:
+        return Product.objects.exists()
+    news = feed.news(newest.position)
+    changes = Change.objects.filter(transaction__in=news.transactions)[:_MANY].count()
+    return changes >= _MANY or not news.complete or (changes > 0 and newest.at < timezone.now() - _OLD)
+
+
+def make_snapshot() -> Snapshot:
+    """Write a snapshot of the catalogue as it is now, from the newest one and the changes since, or from every row.
+
+    Raises:
+        Stopped: somebody asked for it on the Activity page.
+    """
+    with work("Counting the catalogue") as progress:
+        feed.settle()
+        found = _from_newest(progress) or current.built(progress)
+        facts = found.index.facts.renumbered()
+        made = current.started(found.position, facts, {})
+        progress(facts.size, facts.size)
+        return snapshots.save(found.position, facts, {"name": made.index.orders.name.slots})
+
+
+def _from_newest(progress: Progress) -> current.Current | None:
+    """Return the newest snapshot with the changes since, None where reading every row is better."""
+    newest = snapshots.newest()
+    loaded = snapshots.load(newest) if newest else None
+    if newest is None or loaded is None:
+        return None
+    with feed.one_sight():
+        news = feed.news(newest.position)
+        keys = feed.changed_products(news.transactions)
+        if not news.complete or None in keys or len(keys) > newest.products // 3:
+            return None
+        held = current.started(newest.position, *loaded)
+        listed = sorted(key for key in keys if key is not None)
+        for at in range(0, len(listed), current.INLINE):
+            progress(at, len(listed))
+            held.index, _ = current.later_index(held.index, listed[at : at + current.INLINE])
+        held.position = news.position
+    return held

@@ -1,0 +1,104 @@
+"""Following changes: an index brought up to date step by step is the one built anew, whatever happened on the way."""
+
+import json
+from random import Random
+from unittest import TestCase
+
+import numpy as np
+from hypothesis import HealthCheck, given, note, settings
+from hypothesis import strategies as st
+
+from binsort.core.answer import RackIndex
+from binsort.core.catalogue import read_catalogue
+from binsort.core.count import answer_document
+from binsort.core.facetfile import facet_file
+from binsort.core.facts import build_facts, gather
+from binsort.core.index import Index, build_index
+from binsort.core.jsontext import loads
+from binsort.core.numbers import instant
+
+from .reference import Reference
+from .worlds import CATALOGUES, facet_files, random_query
+
+MOMENTS = [instant(text) for text in ("2024-06-13", "2024-06-15T11:30:00Z", "2024-06-15T12:00:00Z", "2024-06-20", "2024-08-01")]
+SORTS = ["listed", "price", "-price", "name", "-name", "newest", "-rating"]
+
+
+class World:
+    """A catalogue that changes, and the rack that follows it."""
+
+    def __init__(self, products, specs):
+        self.rows = {key: (key % 4 if key > 2 else key, product) for key, product in enumerate(products)}  # key: place, product
+        self.moment = 0
+        self.rack = RackIndex(Index(build_facts(self.in_order()), MOMENTS[0]), specs)
+
+    def in_order(self):
+        """Return key, place and product in the order of the catalogue."""
+        return sorted(((key, place, product) for key, (place, product) in self.rows.items()), key=lambda row: (row[1], row[0]))
+
+    def change(self, chance, products):
+        """Change some products, take some away, bring some back or in; let time go on."""
+        gone = [key for key in self.rows if chance.random() < 0.2]
+        for key in gone:
+            del self.rows[key]
+        taken = {product.id for _, product in self.rows.values()}
+        put = {}
+        for product in products:
+            if product.id in taken or chance.random() < 0.3:
+                continue
+            key = next(
+                (key for key, (_, held) in self.rows.items() if held.id == product.id), chance.choice([*gone, chance.randrange(1000, 9000)])
+            )
+            if key in self.rows or key in put:
+                continue
+            taken.add(product.id)
+            put[key] = (chance.randrange(6), product)
+        for key, (place, product) in self.rows.items():
+            same = next((other for other in products if other.id == product.id), product)
+            if chance.random() < 0.5:
+                put[key] = (place, same)
+        self.rows |= put
+        facts = self.rack.index.facts
+        new, touched = facts.changed(
+            gather([(key, *row) for key, row in put.items()], facts.vocabularies), [key for key in gone if key not in put]
+        )
+        if chance.random() < 0.1:
+            self.rack = RackIndex(Index(new.renumbered(), MOMENTS[self.moment]), self.rack.specs)
+            return
+        self.moment = min(self.moment + chance.choice([0, 0, 1]), len(MOMENTS) - 1)
+        self.rack = self.rack.later(*self.rack.index.later(new, touched, MOMENTS[self.moment]))
+
+
+class FollowingTests(TestCase):
+    @settings(max_examples=100, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(st.lists(CATALOGUES, min_size=2, max_size=4), facet_files(), st.randoms(use_true_random=False))
+    def test_every_step_ends_where_building_anew_does(self, catalogues, document, random):
+        """Columns, bins and every answer are those of an index built anew, and of the slow reference."""
+        chance = Random(random.getrandbits(32))
+        first, *others = [read_catalogue(lines).products for lines in catalogues]
+        world = World(first, facet_file(loads(json.dumps(document))).facets)
+        self.compare(world, chance)
+        for products in others:
+            world.change(chance, products)
+            note(str(world.rows))
+            self.compare(world, chance)
+
+    def compare(self, world, chance):
+        """Hold the rack that followed against one built anew and against the reference."""
+        products, moment = [product for _, _, product in world.in_order()], MOMENTS[world.moment]
+        fresh = RackIndex(build_index(products, moment), world.rack.specs)
+        reference = Reference(products, world.rack.specs, moment)
+        for followed, built in zip(world.rack.facets, fresh.facets, strict=True):
+            self.assertEqual(followed.column.values, built.column.values)
+            self.assertTrue(np.array_equal(followed.column.offsets, built.column.offsets))
+            self.assertEqual([made.key for made in followed.bins], [made.key for made in built.bins])
+        keys = {facet.spec.key: [made.key for made in facet.bins] for facet in world.rack.facets}
+        for _ in range(3):
+            pairs = [*random_query(chance, keys), ("sort", chance.choice(SORTS))]
+            category = chance.choice([None, None, ("ropes",), ("ropes", "mooring")])
+            note(f"{pairs} on {category}")
+            answers = [answer_document(rack.answer(rack.read(pairs, category), per=3)) for rack in (world.rack, fresh)]
+            answers.append(reference.answer(pairs, category, per=3))
+            followed, built, slow = (json.loads(json.dumps(found)) for found in answers)
+            self.assertEqual(followed, slow)
+            self.assertEqual(built, slow)

@@ -32,6 +32,17 @@ def timed(work: Callable[[int], object], *, seconds: float = 3, least: int = 7, 
     return Times(statistics.median(found), statistics.quantiles(found, n=20)[-1], len(found))
 
 
+def timed_after(change: Callable[[int], object], work: Callable[[], object], *, runs: int) -> Times:
+    """Time work after each of so many changes; the changes are not in the times."""
+    found: list[float] = []
+    for run in range(runs + 1):
+        change(run)
+        started = time.perf_counter()
+        work()
+        found.append(1000 * (time.perf_counter() - started))
+    return Times(statistics.median(found[1:]), statistics.quantiles(found[1:], n=20)[-1], runs)
+
+
 def memory_mb(what: str = "VmRSS") -> float:
     """Return this process's memory in MB: ``VmRSS`` now, ``VmHWM`` at its peak."""
     for line in Path("/proc/self/status").read_text().splitlines():

@@ -4,12 +4,15 @@ Numbers inside JSON are kept as ``{"n": "12.5"}``, because JSON readers round.
 """
 
 from collections.abc import Iterable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from functools import cached_property
 from itertools import islice
 from json import loads
 from typing import Any, TypeVar
 
-from django.db.models import TextField
+from django.db import connection
+from django.db.models import QuerySet, TextField
+from django.db.models.expressions import RawSQL
 from django.db.models.functions import Cast
 
 from binsort.core.numbers import Number, exact, written
@@ -37,10 +40,10 @@ def all_products() -> list[Product]:
 
 def products_of(identities: Sequence[str]) -> dict[str, Product]:
     """Return the visible products of some identities."""
-    reader = _Reader()
     wanted = [text for text in identities if "\0" not in text]  # which the database cannot even ask for
-    rows = models.Product.objects.filter(identity__in=wanted, visible=True).values_list(*reader.columns)
-    return {product.id: product for _, _, product in reader.read(list(rows))}
+    keys = list(models.Product.objects.filter(identity__in=wanted, visible=True).values_list("pk", flat=True))
+    reader = _Reader()
+    return {product.id: product for _, _, product in reader.read(tuple(list(found) for found in reader.queries(keys)))}
 
 
 def read_products(keys: Sequence[int] | None = None, *, brief: bool = False) -> Iterator[tuple[int, int, Product]]:
@@ -50,24 +53,42 @@ def read_products(keys: Sequence[int] | None = None, *, brief: bool = False) -> 
         keys: primary keys; those of which there is no product are passed over.
         brief: without what counting does not need (description, image, address).
     """
-    reader = _Reader(brief=brief)
     if keys is None:
-        rows = models.Product.objects.order_by("place", "id").values_list(*reader.columns).iterator(chunk_size=_CHUNK)
-        for chunk in batched(rows, _CHUNK):
-            yield from reader.read(chunk)
-        return
-    for part in batched(keys, _CHUNK):
-        yield from reader.read(list(models.Product.objects.filter(pk__in=part).values_list(*reader.columns)))
+        keys = list(models.Product.objects.order_by("place", "id").values_list("pk", flat=True))
+    reader = _Reader(brief=brief)
+    for rows in _fetched_ahead([reader.queries(part) for part in batched(keys, _CHUNK)]):
+        yield from reader.read(rows)
+
+
+def _fetched_ahead(asked: Sequence[tuple[QuerySet[Any, Any], ...]]) -> Iterator[tuple[list[tuple[Any, ...]], ...]]:
+    """Yield the rows of each group of queries; the database works on the next group while this one is read.
+
+    All of it on this thread's connection, so that an open transaction holds.
+    """
+    connection.ensure_connection()
+    raw = connection.connection
+
+    def rows(queries: tuple[QuerySet[Any, Any], ...]) -> tuple[list[tuple[Any, ...]], ...]:
+        with raw.cursor() as cursor:
+            return tuple(cursor.execute(*query.query.sql_with_params()).fetchall() for query in queries)
+
+    with ThreadPoolExecutor(1) as ahead:
+        coming = ahead.submit(rows, asked[0]) if asked else None
+        for following in (*asked[1:], None):
+            if coming is not None:
+                here = coming.result()
+                coming = ahead.submit(rows, following) if following else None
+                yield here
 
 
 class _Reader:
-    """Reads products from rows, a chunk at a time. What many rows say in the same words is read once."""
+    """Reads products from rows. What many rows say in the same words is read once."""
 
     def __init__(self, *, brief: bool = False) -> None:
         self._texts: dict[str, tuple[Property, ...]] = {}
         self._single: dict[str, Property] = {}
         self._offers: dict[tuple[Any, ...], Offer] = {}
-        self.columns = (
+        self._columns = (
             "pk", "place", "identity", "name", "brand", "tags", "published", "visible",
             *(_text(name) for name in ("rating_value", "review_count", "properties")), *(() if brief else ("description", "image", "url")),
         )  # fmt: skip
@@ -76,18 +97,28 @@ class _Reader:
     def _paths(self) -> dict[int, tuple[str, ...]]:
         return category_paths()
 
-    def read(self, rows: Sequence[tuple[Any, ...]]) -> Iterator[tuple[int, int, Product]]:
-        """Yield the products of some rows, in their order."""
-        keys = [row[0] for row in rows]
-        articles: dict[int, list[tuple[Any, ...]]] = {}
+    def queries(self, keys: Sequence[int]) -> tuple[QuerySet[Any, Any], ...]:
+        """Return what to ask for some products: themselves, their variants, their placements."""
+        among = _among(keys)
         names = ("product_id", "is_implicit", "sku", "image", *map(_text, _VARIANT_TEXTS))
-        for row in models.Variant.objects.filter(product_id__in=keys).order_by("product_id", "place", "id").values_list(*names):
+        return (
+            models.Product.objects.filter(pk__in=among).order_by("place", "id").values_list(*self._columns),
+            models.Variant.objects.filter(product_id__in=among).order_by("product_id", "place", "id").values_list(*names),
+            models.Placement.objects.filter(product_id__in=among)
+            .order_by("product_id", "place", "id")
+            .values_list("product_id", "category_id"),
+        )
+
+    def read(self, found: tuple[list[tuple[Any, ...]], ...]) -> Iterator[tuple[int, int, Product]]:
+        """Yield the products of the rows that the three queries gave."""
+        products, variants, placements = found
+        articles: dict[int, list[tuple[Any, ...]]] = {}
+        for row in variants:
             articles.setdefault(row[0], []).append(row)
         placed: dict[int, list[tuple[str, ...]]] = {}
-        placements = models.Placement.objects.filter(product_id__in=keys).order_by("product_id", "place", "id")
-        for product, category in placements.values_list("product_id", "category_id"):
+        for product, category in placements:
             placed.setdefault(product, []).append(self._paths[category])
-        for row in rows:
+        for row in products:
             yield row[0], row[1], self._product(row, articles.get(row[0], []), placed.get(row[0], []))
 
     def _product(self, row: tuple[Any, ...], articles: list[tuple[Any, ...]], categories: list[tuple[str, ...]]) -> Product:
@@ -136,6 +167,11 @@ class _Reader:
     def _one(self, item: dict[str, Any]) -> Property:
         made = Property(item["name"], tuple(map(_value, item["values"])), item.get("unit"))
         return self._single.setdefault(repr(made), made)
+
+
+def _among(keys: Sequence[int]) -> RawSQL:
+    """Return keys as one parameter; thousands of them are slow to prepare."""
+    return RawSQL("SELECT unnest(%s::bigint[])", [list(keys)])
 
 
 def _text(name: str) -> Cast:

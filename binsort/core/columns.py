@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pyroaring import BitMap
 
-from .bitmaps import Numbers, bitmap, repeated_ranges, spliced
-from .numbers import Number
+from .bitmaps import Numbers, bitmap, numbers, repeated_ranges, spliced
+from .numbers import Number, approximate
 
 PRODUCT, VARIANT = "product", "variant"
 _CHUNK = 4096  # owners looked at together
@@ -71,21 +71,29 @@ class Column:
         """The owners that have a number (or date)."""
         return self.slice(0, len(self.numbers))
 
-    def ends(self, owners: Numbers) -> tuple[Number, Number] | None:
-        """Return the least and the greatest number that some owners have, None where they have none."""
-        among = np.zeros(self.size, dtype=bool)
-        among[owners] = True
+    def ends(self, wanted: BitMap, size: int, of: Numbers | None = None) -> tuple[Number, Number] | None:
+        """Return the least and the greatest number that some owners have, None where they have none.
+
+        Args:
+            wanted: owners, or what ``of`` makes of them.
+            size: above all numbers in ``wanted``.
+            of: for each owner a number that may be in ``wanted``, as the product of a variant.
+        """
+        mask = np.zeros(size, dtype=bool)
+        mask[numbers(wanted)] = True
         having = self.owners[: self.offsets[len(self.numbers)]]
-        first = next(
-            (at + int(np.argmax(found)) for at in range(0, len(having), _CHUNK) if (found := among[having[at : at + _CHUNK]]).any()), None
-        )
+
+        def among(start: int, stop: int) -> NDArray[np.bool_]:
+            part = having[start:stop]
+            return mask[part if of is None else of[part]]
+
+        starts = range(0, len(having), _CHUNK)
+        first = next((start + int(np.argmax(found)) for start in starts if (found := among(start, start + _CHUNK)).any()), None)
         if first is None:
             return None
-        for end in range(len(having), 0, -_CHUNK):
-            found = among[having[max(0, end - _CHUNK) : end]]
-            if found.any():
-                last = end - 1 - int(np.argmax(found[::-1]))
-                break
+        backwards = ((start, found) for start in reversed(starts) if (found := among(start, start + _CHUNK)).any())
+        start, found = next(backwards)
+        last = start + len(found) - 1 - int(np.argmax(found[::-1]))
         low, high = np.searchsorted(self.offsets, (first, last), "right") - 1
         return self.numbers[low], self.numbers[high]
 
@@ -174,13 +182,23 @@ class Change:
         return bool(self.removed or self.added)
 
 
-def _sort_key(value: Value) -> tuple[bool, Number, str]:
-    return (value.number is None, value.number or 0, value.identity)
+def _sort_key(value: Value) -> tuple[bool, float, Number, str]:
+    """Order by number, exactly; where floats differ they decide, because fractions are slow to compare."""
+    number = value.number or 0
+    return (value.number is None, approximate(number), number, value.identity)
 
 
 def pairs(values: NDArray[np.int64], owners: NDArray[np.integer]) -> Pairs:
     """Return value and owner as one number each, rising, without repeats."""
-    return np.unique((values.astype(np.int64) << SHIFT) | owners.astype(np.int64))
+    found = np.sort((values.astype(np.int64) << SHIFT) | owners.astype(np.int64))
+    repeated = found[1:] == found[:-1]
+    return found[np.append(True, ~repeated)] if repeated.any() else found
+
+
+def _runs(rising: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Return the distinct numbers of a rising array, and where each one begins."""
+    starts = np.flatnonzero(np.append(True, rising[1:] != rising[:-1])) if len(rising) else np.array([], dtype=np.int64)
+    return rising[starts], starts
 
 
 def owned(found: Pairs, values: Sequence[Value]) -> Owned:
@@ -189,7 +207,7 @@ def owned(found: Pairs, values: Sequence[Value]) -> Owned:
 
 
 def _split(found: Pairs, values: Sequence[Value]) -> Iterator[tuple[Value, Numbers]]:
-    codes, starts = np.unique(found >> SHIFT, return_index=True)
+    codes, starts = _runs(found >> SHIFT)
     ends = np.append(starts, len(found))[1:].tolist()
     for code, start, end in zip(codes.tolist(), starts.tolist(), ends, strict=True):
         yield values[code], (found[start:end] & 0xFFFFFFFF).astype(np.uint32)
@@ -197,7 +215,7 @@ def _split(found: Pairs, values: Sequence[Value]) -> Iterator[tuple[Value, Numbe
 
 def column_of(level: str, size: int, values: Sequence[Value], found: Pairs) -> Column:
     """Make a column of pairs; values that nobody has are left out."""
-    codes, starts = np.unique(found >> SHIFT, return_index=True)
+    codes, starts = _runs(found >> SHIFT)
     order = sorted(range(len(codes)), key=lambda place: _sort_key(values[codes[place]]))
     counts = np.diff(np.append(starts, len(found)))[order]
     owners = (found & 0xFFFFFFFF).astype(np.uint32)

@@ -5,7 +5,6 @@ from collections.abc import Callable, Sequence
 from pyroaring import BitMap
 
 from .bins import Bin
-from .bitmaps import numbers
 from .matching import Facet, Left
 from .query import FreeRange
 from .spec import written_bound
@@ -57,6 +56,8 @@ class Counter:
 def bounds(left: Left, facet: Facet) -> tuple[str, str] | None:
     """Return the least and greatest number of a free facet over the result with its own picks removed."""
     rest = left.without(facet.spec.key)
-    owners = rest.variants if facet.on_variants else rest.products
-    ends = facet.column.ends(numbers(owners))
+    if facet.on_variants and rest.same_variant is None:
+        ends = facet.column.ends(rest.products, left.index.size, left.index.product_of)
+    else:
+        ends = facet.column.ends(rest.variants if facet.on_variants else rest.products, facet.column.size)
     return None if ends is None else (written_bound(ends[0], facet.spec.source.kind), written_bound(ends[1], facet.spec.source.kind))

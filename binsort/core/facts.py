@@ -10,7 +10,7 @@ empty.
 """
 
 from array import array
-from collections.abc import Hashable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import accumulate
@@ -29,6 +29,7 @@ FieldKey: TypeAlias = tuple[str, ...]  # name and level, for attributes the iden
 BRAND, TAG, CATEGORIES = ("brand", PRODUCT), ("tag", PRODUCT), ("category", PRODUCT)
 RATING, PUBLISHED, INITIAL = ("rating", PRODUCT), ("published", PRODUCT), ("initial", PRODUCT)
 PRICING, STOCK, CURRENCY = ("pricing", VARIANT), ("stock", VARIANT), ("currency", VARIANT)
+_REMEMBERED = 50_000  # offers and lists of properties
 _SPARE = 1.25  # slots for each product that is there, above which the facts are better renumbered
 
 
@@ -52,27 +53,25 @@ class Vocabulary:
     def __init__(self, items: Iterable[Any] = ()) -> None:
         self.items: list[Any] = []
         self._codes: dict[Hashable, int] = {}
-        self._same: dict[int, int] = {}  # by the id() of an item; items live as long as this
         for item in items:
             self.code(item)
 
     def code(self, item: Any) -> int:
         """Return the code of an item, a new one where nobody said it before."""
-        found = self._same.get(id(item))
+        key = _key(item)
+        found = self._codes.get(key)
         if found is None:
-            key = _key(item)
-            found = self._codes.get(key)
-            if found is None:
-                found = self._codes[key] = self._same[id(item)] = len(self.items)
-                self.items.append(item)
+            found = self._codes[key] = len(self.items)
+            self.items.append(item)
         return found
 
 
 def _key(item: Any) -> Hashable:
     """Return what tells items apart: True is not 1; fractions are taken apart, because their hash is slow."""
-    if isinstance(item, Property):
+    kind = type(item)
+    if kind is Property:
         return item, tuple(map(type, item.values))
-    if isinstance(item, Pricing):
+    if kind is Pricing:
         price, listed, sales, has_entry = item
         return price and price.numerator, price and price.denominator, listed and (listed.numerator, listed.denominator), sales, has_entry
     return item  # type: ignore[no-any-return]
@@ -117,19 +116,21 @@ class Gathered:
 
 
 Vocabularies: TypeAlias = dict[FieldKey, Vocabulary]
+_Words: TypeAlias = tuple["array[int]", "array[int]", int]  # of a field: owners, codes; and a code
 
 
 class _Gatherer:
-    """Reads products one after the other."""
+    """Reads products one after the other. Offers and properties met before, as the same objects, are not read again."""
 
     def __init__(self, vocabularies: Vocabularies) -> None:
         self.found = Gathered()
         self._vocabularies = vocabularies
-        self._attributes: dict[tuple[str, str], FieldKey] = {}
+        self._codes: dict[FieldKey, Callable[[Any], int]] = {}
         self._next_variant = 0
+        self._known: dict[int, tuple[Any, list[_Words]]] = {}  # by id(); what it holds cannot go meanwhile
 
     def add(self, key: int, place: int, product: Product) -> None:
-        found, number = self.found, len(self.found.keys)
+        found, number, say = self.found, len(self.found.keys), self._say
         articles = product.variants
         found.keys.append(key)
         found.places.append(place)
@@ -138,47 +139,61 @@ class _Gatherer:
         found.visible.append(product.visible)
         found.variants.append(len(articles) or 1)
         if product.brand:
-            self._say(BRAND, number, product.brand)
+            say(BRAND, number, product.brand)
         for tag in product.tags:
-            self._say(TAG, number, tag)
+            say(TAG, number, tag)
         for path in product.categories:
-            self._say(CATEGORIES, number, path)
+            say(CATEGORIES, number, path)
         if product.rating_value is not None and (rating := product.rating) is not None:
-            self._say(RATING, number, rating)
+            say(RATING, number, rating)
         if product.published is not None:
-            self._say(PUBLISHED, number, product.published)
-        self._say(INITIAL, number, initial(product.name))
+            say(PUBLISHED, number, product.published)
+        say(INITIAL, number, initial(product.name))
         if product.properties:
-            self._describe(product.properties, PRODUCT, number)
+            self._repeat(number, product.properties, _Gatherer._described, PRODUCT)
         if not articles:
             self._offer(product.offer)
         for article in articles:
             if article.properties:
-                self._describe(article.properties, VARIANT, self._next_variant)
+                self._repeat(self._next_variant, article.properties, _Gatherer._described, VARIANT)
             self._offer(article.offer)
 
     def _say(self, key: FieldKey, owner: int, item: Any) -> None:
+        owners, codes = self._said(key)
+        owners.append(owner)
+        codes.append(self._codes[key](item))
+
+    def _said(self, key: FieldKey) -> tuple["array[int]", "array[int]"]:
         said = self.found.said.get(key)
         if said is None:
             said = self.found.said[key] = (array("I"), array("I"))
-            self._vocabularies.setdefault(key, Vocabulary())
-        said[0].append(owner)
-        said[1].append(self._vocabularies[key].code(item))
-
-    def _describe(self, properties: tuple[Property, ...], level: str, owner: int) -> None:
-        for prop in properties:
-            key = self._attributes.get((prop.name, level))
-            if key is None:
-                key = self._attributes[prop.name, level] = attribute(identity(prop.name), level)
-            self._say(key, owner, prop)
+            self._codes[key] = self._vocabularies.setdefault(key, Vocabulary()).code
+        return said
 
     def _offer(self, offer: Offer) -> None:
-        owner = self._next_variant
+        self._repeat(self._next_variant, offer, _Gatherer._offered, VARIANT)
         self._next_variant += 1
-        self._say(PRICING, owner, Pricing(offer.price, offer.list_price, offer.sales, offer.has_sale_entry))
-        self._say(STOCK, owner, offer.stock)
+
+    def _repeat(self, owner: int, source: Any, read: Callable[["_Gatherer", Any, str], Iterator[tuple[FieldKey, Any]]], level: str) -> None:
+        """Let an owner say what something holds."""
+        known = self._known.get(id(source))
+        if known is None:
+            if len(self._known) > _REMEMBERED:
+                self._known.clear()
+            words = [(*self._said(key), self._codes[key](item)) for key, item in read(self, source, level)]
+            known = self._known[id(source)] = (source, words)
+        for owners, codes, code in known[1]:
+            owners.append(owner)
+            codes.append(code)
+
+    def _described(self, properties: tuple[Property, ...], level: str) -> Iterator[tuple[FieldKey, Any]]:
+        return ((attribute(identity(prop.name), level), prop) for prop in properties)
+
+    def _offered(self, offer: Offer, level: str) -> Iterator[tuple[FieldKey, Any]]:
+        yield PRICING, Pricing(offer.price, offer.list_price, offer.sales, offer.has_sale_entry)
+        yield STOCK, offer.stock
         if offer.currency:
-            self._say(CURRENCY, owner, offer.currency)
+            yield CURRENCY, offer.currency
 
 
 def gather(rows: Iterable[tuple[int, int, Product]], vocabularies: Vocabularies) -> Gathered:
@@ -376,7 +391,20 @@ def _changed(old: Facts, gathered: Gathered, gone: list[int]) -> tuple[Facts, Nu
     if starts is old.starts:  # what was found out about the old ones holds for the new ones
         kept = {"product_of": True, "visible_variants": np.array_equal(visible, old.visible), "rank": np.array_equal(places, old.places)}
         new.__dict__.update({name: old.__dict__[name] for name, same in kept.items() if same and name in old.__dict__})
+    elif old.__dict__.get("rank", 0) is None and np.array_equal(places[: old.size], old.places) and _continues(new, old.size):
+        new.__dict__["rank"] = None
     return new, touched
+
+
+def _continues(facts: Facts, size: int) -> bool:
+    """Tell whether the slots from ``size`` on stand, in their order, behind the last one before them that is in use."""
+    before = size - 1
+    while before >= 0 and not facts.exists[before]:
+        before -= 1
+    at = np.arange(max(before, 0), facts.size)[int(before < 0) * size :]
+    at = at[facts.exists[at]]
+    listed = list(zip(facts.places[at].tolist(), facts.keys[at].tolist(), strict=True))
+    return listed == sorted(listed)
 
 
 def _replaced(old: Sequence[str], new: Sequence[str], slots: Sequence[int]) -> Sequence[str]:

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .facts import Facts, Field, FieldKey, Pricing, Vocabulary
-from .numbers import Number, whole
+from .numbers import Number
 from .products import Property, Sale, Unusable
 
 FORMAT = 1  # moved on whenever older bytes could be misread
@@ -80,7 +80,10 @@ def _number(number: Number | None) -> str | None:
 
 
 def _exact(text: str | None) -> Any:
-    return None if text is None else whole(Fraction(text)) if "/" in text else int(text)
+    if text is None:
+        return None
+    above, _, below = text.partition("/")
+    return Fraction(int(above), int(below)) if below else int(above)
 
 
 def _write_pricing(item: Pricing) -> list[Any]:

@@ -4,8 +4,9 @@ A reader asks what was committed since its position (one query), applies it, the
 once, a job in the background makes a snapshot; until it is there the counts of before are served, and marked so.
 """
 
+import gc
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from functools import cached_property
 from threading import RLock
@@ -130,12 +131,15 @@ def _is_late(held: Current) -> bool:
 def _first() -> Current:
     """Start from a snapshot, or from the rows."""
     feed.settle()
-    return _from_snapshot() or _from_rows()
+    made = _from_snapshot() or _from_rows()
+    gc.freeze()  # what stays is not looked at by every collection
+    return made
 
 
 def _from_snapshot(above: int = 0) -> Current | None:
     found = snapshots.newest(above)
-    loaded = snapshots.load(found) if found else None
+    with _no_collecting():
+        loaded = snapshots.load(found) if found else None
     if not found or not loaded:
         return None
     return started(found.position, *loaded, snapshot=found.pk)
@@ -159,10 +163,22 @@ def _from_rows() -> Current:
 
 def built(progress: Callable[[int, int], None]) -> Current:
     """Build the index from every row of the catalogue, telling how far it is."""
-    with feed.one_sight():
+    with feed.one_sight(), _no_collecting():
         position, _ = feed.position()
         total = Row.objects.count()
         return Current(position, Index(build_facts(_counted(read_products(brief=True), total, progress)), now_in_seconds()))
+
+
+@contextmanager
+def _no_collecting() -> Iterator[None]:
+    """Make many objects without the collector of cycles, which would look at all of them again and again; there are no cycles here."""
+    was_enabled = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if was_enabled:
+            gc.enable()
 
 
 def _counted(
@@ -211,9 +227,10 @@ def _with_changes(held: Current, position: str, keys: Sequence[int]) -> Current:
 
 def later_index(index: Index, keys: Sequence[int]) -> tuple[Index, Any]:
     """Return an index with some products read anew from the database, at this moment; and what changed in its columns."""
-    facts, rows = index.facts, list(read_products(keys, brief=True))
-    gone = set(keys).difference(key for key, _, _ in rows)
-    return index.later(*facts.changed(gather(rows, facts.vocabularies), list(gone)), now_in_seconds())
+    with _no_collecting():
+        facts, rows = index.facts, list(read_products(keys, brief=True))
+        gone = set(keys).difference(key for key, _, _ in rows)
+        return index.later(*facts.changed(gather(rows, facts.vocabularies), list(gone)), now_in_seconds())
 
 
 def _within_own(number: int | None) -> Current:

@@ -8,6 +8,7 @@ import secrets
 import shutil
 import socket
 import subprocess
+import time
 from pathlib import Path
 
 from .environment import CannotGoOn, data_folder, install_debian, only_one, say
@@ -56,7 +57,15 @@ class Cluster:
         return True
 
     def _running(self, tools: Path) -> bool:
-        return self._as_owner([tools / "pg_ctl", "-D", self.data, "status"], check=False).returncode == 0
+        """Tell whether it runs; a process that was killed and that nobody has taken away yet does not."""
+        if self._as_owner([tools / "pg_ctl", "-D", self.data, "status"], check=False).returncode:
+            return False
+        lock = self.data / "postmaster.pid"
+        pid = int(lock.read_text().split()[0])
+        if Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0] != "Z":
+            return True
+        lock.unlink()  # PostgreSQL would take it for another server
+        return False
 
     def _make(self, tools: Path) -> None:
         say("Making a private PostgreSQL cluster …")
@@ -84,7 +93,8 @@ class Cluster:
         facts = self.facts
         for attempt in range(5):
             port = int(facts["port"])
-            if not port or attempt or not port_is_free(port):
+            time.sleep(0.2 * attempt)  # after a crash what was left of it may have to go first
+            if not port or attempt > 2 or not port_is_free(port):
                 port = free_port()
             self._write_facts(facts["password"], port)
             options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c shared_buffers=256MB"

@@ -89,7 +89,7 @@ def demo(rest: list[str]) -> int:
 
 def stop(rest: list[str]) -> int:
     """Stop the server and the cluster of this folder."""
-    stopped = [name for name, done in (("the server", server.stop()), ("PostgreSQL", Cluster().stop())) if done]
+    stopped = [name for name, done in (("the server and its worker", server.stop()), ("PostgreSQL", Cluster().stop())) if done]
     print(f"Stopped {' and '.join(stopped)}." if stopped else "Nothing was running.")
     return 0
 

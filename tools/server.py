@@ -1,4 +1,4 @@
-"""The web server of the demo: gunicorn in the background, on loopback."""
+"""The processes of the demo, in the background: gunicorn on loopback, and the worker for long work."""
 
 import json
 import os
@@ -8,6 +8,7 @@ import time
 import urllib.error
 import urllib.request
 from pathlib import Path
+from typing import Any
 
 from .cluster import free_port, port_is_free
 from .environment import PROJECT, PYTHON, CannotGoOn, data_folder
@@ -20,40 +21,50 @@ def _facts_file() -> Path:
 
 
 def start(environment: dict[str, str]) -> str:
-    """Start the server, in place of one already running from this folder; returns its address."""
+    """Start the server and the worker, in place of those already running from this folder; returns the server's address."""
     last = _facts().get("port", _PREFERRED)
     stop()
     port = next((port for port in (last, _PREFERRED) if port_is_free(port)), None) or free_port()
-    log = data_folder() / "server.log"
-    command = [str(PYTHON), "-m", "gunicorn", "binsort.project.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
-    command += ["--no-control-socket", "--worker-tmp-dir", str(data_folder())]
-    with log.open("ab") as output:
-        process = subprocess.Popen(command, cwd=PROJECT, env=environment, stdout=output, stderr=output, start_new_session=True)
-    _facts_file().write_text(json.dumps({"pid": process.pid, "port": port, "born": _born(process.pid)}))
+    web = ["-m", "gunicorn", "binsort.project.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
+    web += ["--no-control-socket", "--worker-tmp-dir", str(data_folder())]
+    worker = ["-m", "binsort.project.manage", "procrastinate", "worker", "--concurrency", "1", "--delete-jobs", "successful"]
+    started = {"web": _begin("server", web, environment), "worker": _begin("worker", worker, environment)}
+    facts = {name: {"pid": process.pid, "born": _born(process.pid)} for name, process in started.items()}
+    _facts_file().write_text(json.dumps({"port": port, **facts}))
     address = f"http://127.0.0.1:{port}"
-    _wait_for(address + "/shop/", process, log)
+    _wait_for(address + "/shop/", started["web"], data_folder() / "server.log")
     return address
 
 
+def _begin(name: str, arguments: list[str], environment: dict[str, str]) -> "subprocess.Popen[bytes]":
+    with (data_folder() / f"{name}.log").open("ab") as output:
+        return subprocess.Popen(
+            [str(PYTHON), *arguments], cwd=PROJECT, env=environment, stdout=output, stderr=output, start_new_session=True
+        )
+
+
 def stop() -> bool:
-    """Stop the server that ``start`` started, and only that; tells whether it was running."""
+    """Stop what ``start`` started, and only that; tells whether any of it was running."""
     facts = _facts()
-    pid = facts.get("pid")
-    if not pid or _born(pid) != facts.get("born"):
-        return False
-    os.kill(pid, signal.SIGTERM)
+    running = [found for name in ("worker", "web") if _born((found := facts.get(name, {})).get("pid", 0)) == found.get("born", -1)]
+    for found in running:
+        os.kill(found["pid"], signal.SIGTERM)
+    for found in running:
+        _wait_until_gone(found["pid"], found["born"])
+    return bool(running)
+
+
+def _wait_until_gone(pid: int, born: int) -> None:
     for _ in range(100):
-        if _born(pid) != facts["born"]:
-            break
+        if _born(pid) != born:
+            return
         time.sleep(0.05)
-    else:
-        os.killpg(pid, signal.SIGKILL)
-    return True
+    os.killpg(pid, signal.SIGKILL)
 
 
-def _facts() -> dict[str, int]:
+def _facts() -> dict[str, Any]:
     try:
-        found: dict[str, int] = json.loads(_facts_file().read_text())
+        found: dict[str, Any] = json.loads(_facts_file().read_text())
     except (OSError, ValueError):
         return {}
     return found

@@ -72,6 +72,9 @@ def _fetched_ahead(asked: Sequence[tuple[QuerySet[Any, Any], ...]]) -> Iterator[
         with raw.cursor() as cursor:
             return tuple(cursor.execute(*query.query.sql_with_params()).fetchall() for query in queries)
 
+    if len(asked) == 1:
+        yield rows(asked[0])
+        return
     with ThreadPoolExecutor(1) as ahead:
         coming = ahead.submit(rows, asked[0]) if asked else None
         for following in (*asked[1:], None):

@@ -216,9 +216,10 @@ def _split(found: Pairs, values: Sequence[Value]) -> Iterator[tuple[Value, Numbe
 def column_of(level: str, size: int, values: Sequence[Value], found: Pairs) -> Column:
     """Make a column of pairs; values that nobody has are left out."""
     codes, starts = _runs(found >> SHIFT)
-    order = sorted(range(len(codes)), key=lambda place: _sort_key(values[codes[place]]))
+    found_values = [values[code] for code in codes.tolist()]
+    order = sorted(range(len(codes)), key=lambda place: _sort_key(found_values[place]))
     counts = np.diff(np.append(starts, len(found)))[order]
     owners = (found & 0xFFFFFFFF).astype(np.uint32)
     if order != list(range(len(order))):
         owners = owners[repeated_ranges(starts[order], counts)]
-    return Column(level, size, [values[codes[place]] for place in order], owners, np.concatenate(([0], np.cumsum(counts))))
+    return Column(level, size, [found_values[place] for place in order], owners, np.concatenate(([0], np.cumsum(counts))))

@@ -18,8 +18,9 @@ from typing import Any, NamedTuple, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
+from pyroaring import BitMap
 
-from .bitmaps import Numbers, repeated_ranges, spliced
+from .bitmaps import Numbers, bitmap, repeated_ranges, spliced
 from .columns import PRODUCT, VARIANT
 from .numbers import Number
 from .products import Offer, Product, Property, Sale
@@ -249,6 +250,11 @@ class Facts:
         return np.repeat(np.arange(self.size, dtype=np.uint32), np.diff(self.starts))
 
     @cached_property
+    def every_product(self) -> BitMap:
+        """The visible products."""
+        return bitmap(np.flatnonzero(self.visible).astype(np.uint32))
+
+    @cached_property
     def visible_variants(self) -> NDArray[np.bool_]:
         """Whether each variant's product is visible."""
         return np.repeat(self.visible, np.diff(self.starts))
@@ -389,7 +395,8 @@ def _changed(old: Facts, gathered: Gathered, gone: list[int]) -> tuple[Facts, Nu
         fields[key] = _field_changed(old.field(key), owners_of[key[-1]], gathered.said.get(key))
     new = Facts(old.vocabularies, fields, keys, places, exists, visible, starts, ids, names, old.by_key, moved)
     if starts is old.starts:  # what was found out about the old ones holds for the new ones
-        kept = {"product_of": True, "visible_variants": np.array_equal(visible, old.visible), "rank": np.array_equal(places, old.places)}
+        same = np.array_equal(visible, old.visible)
+        kept = {"product_of": True, "visible_variants": same, "every_product": same, "rank": np.array_equal(places, old.places)}
         new.__dict__.update({name: old.__dict__[name] for name, same in kept.items() if same and name in old.__dict__})
     elif old.__dict__.get("rank", 0) is None and np.array_equal(places[: old.size], old.places) and _continues(new, old.size):
         new.__dict__["rank"] = None

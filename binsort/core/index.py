@@ -46,7 +46,7 @@ class Index:
     def __init__(self, facts: Facts, now: Number, report: Callable[[str], None] | None = None) -> None:
         self.facts, self.now = facts, now
         self.ids, self.starts, self.size = facts.ids, facts.starts, facts.size
-        self.every_product = bitmap(np.flatnonzero(facts.visible).astype(np.uint32))
+        self.every_product = facts.every_product
         self.one_variant_each = facts.variants == facts.size and bool((np.diff(facts.starts) == 1).all())
         self.orders = Orders(facts, self.column)
         self._report = report
@@ -73,7 +73,8 @@ class Index:
 
     def unit(self, source: Source) -> str:
         """Return the unit in which a source's numbers are read, empty where they have none."""
-        return unit_of(self.facts, source)[0]
+        made = self._columns.get(source.column_key)
+        return made[0].units[0] if made else unit_of(self.facts, source)[0]
 
     @cached_property
     def product_of(self) -> np.ndarray[tuple[int], np.dtype[np.uint32]]:

@@ -69,6 +69,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
+    "binsort.project.errors.WaitForCounts",
 ]
 
 ROOT_URLCONF = "binsort.project.urls"

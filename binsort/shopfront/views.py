@@ -71,6 +71,11 @@ class ProductPage(View):
         )
 
 
+def counting(request: HttpRequest) -> HttpResponse:
+    """Say that the listing comes in a moment."""
+    return render(request, "shopfront/counting.html", {"departments": departments()}, status=503)
+
+
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     """Say that there is nothing here, and where to go instead."""
     return render(request, "shopfront/not_found.html", {"departments": departments()}, status=404)

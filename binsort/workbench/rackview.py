@@ -33,6 +33,7 @@ class RackPage:
     label: str
     listing_path: str
     listings: tuple[tuple[str, str], ...]
+    behind: bool  # very many products changed at once and are being counted
     total: int
     result: int
     picks: tuple[PickView, ...]
@@ -119,6 +120,7 @@ def rack_page(setup: Setup, pairs: Sequence[Pair], path: str) -> RackPage:
         label=sight.rack.label,
         listing_path=sight.listing_path,
         listings=listings(),
+        behind=sight.held.behind,
         total=len(state.products),
         result=len(state.result),
         picks=tuple(_pick_view(sight, pair, picked) for pair in picked),

@@ -6,6 +6,8 @@ from . import views
 
 urlpatterns = [
     path("racks/", views.Rack.as_view(), name="rack"),
+    path("activity/", views.Activity.as_view(), name="activity"),
+    path("activity/<int:number>/cancel/", views.ActivityCancel.as_view(), name="activity-cancel"),
     path("racks/add/", views.Add.as_view(), name="rack-add"),
     path("racks/order/", views.Reorder.as_view(), name="rack-order"),
     path("racks/undo/", views.Undo.as_view(), name="undo"),

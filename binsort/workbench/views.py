@@ -14,7 +14,9 @@ from django.views import View
 from binsort.core.facetfile import FacetFileError
 from binsort.core.query import pairs_of
 from binsort.racks import editing
+from binsort.tally.activity import ask_to_stop, running
 
+from .activityview import activity_page, in_words
 from .adding import add_page, proposal_named
 from .components import specimens
 from .facetform import FacetForm, form_document
@@ -266,3 +268,30 @@ def _document_or_404(document: editing.Document, key: str) -> editing.Document:
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     """Say that there is nothing at an address of the tool."""
     return render(request, "workbench/not_found.html", status=404)
+
+
+class Activity(OwnerView):
+    """What takes long, and how far it is."""
+
+    template, fragment = "workbench/activity.html", "workbench/_activity.html"
+
+    def get(self, request: HttpRequest) -> HttpResponse:
+        """Show it."""
+        return self.show(request, {"page": activity_page()})
+
+
+class ActivityCancel(OwnerView):
+    """Stopping a piece of work."""
+
+    def post(self, request: HttpRequest, number: int) -> HttpResponse:
+        """Ask it to stop."""
+        if not ask_to_stop(number):
+            messages.info(request, "That has ended already.")
+        return redirect("activity")
+
+
+def counting(request: HttpRequest) -> HttpResponse:
+    """Say that there are no counts yet, and how far they are."""
+    line = running()
+    context = {"line": line, "left": in_words(line.left) if line else "", **draft_state(editing.the_setup())}
+    return render(request, "workbench/counting.html", context, status=503)

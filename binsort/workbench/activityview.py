@@ -1,0 +1,44 @@
+"""The Activity page: what takes long, how far it is, and how current the counts are."""
+
+from dataclasses import dataclass
+from datetime import timedelta
+
+from binsort.tally.activity import Line, lines
+from binsort.tally.current import is_worker_alive
+from binsort.tally.models import Snapshot
+
+
+@dataclass(frozen=True, slots=True)
+class ActivityView:
+    """All that the page shows."""
+
+    lines: tuple[tuple[Line, str, str], ...]  # with the time left, or taken, in words
+    snapshot: Snapshot | None
+    has_worker: bool
+
+    @property
+    def goes_on(self) -> bool:
+        """Tell whether something is being done."""
+        return any(line.is_open for line, _, _ in self.lines)
+
+
+def activity_page() -> ActivityView:
+    """Build the page."""
+    found = tuple((line, in_words(line.left), in_words(line.took)) for line in lines())
+    return ActivityView(found, Snapshot.objects.order_by("-pk").first(), is_worker_alive())
+
+
+def in_words(time: timedelta | None) -> str:
+    """Say how long something takes, as one would; empty for nothing.
+
+    >>> [in_words(timedelta(seconds=n)) for n in (0.2, 1, 75, 7300)]
+    ['less than a second', '1 second', '1 minute 15 seconds', '2 hours 1 minute']
+    """
+    if time is None:
+        return ""
+    seconds = round(time.total_seconds())
+    if seconds < 1:
+        return "less than a second"
+    parts = [(seconds // 3600, "hour"), (seconds // 60 % 60, "minute"), (seconds % 60, "second")]
+    said = [f"{count} {unit}{'s' if count > 1 else ''}" for count, unit in parts if count]
+    return " ".join(said[:2])

@@ -1,4 +1,4 @@
-"""One answer of 12 facets and 340 bins, picks in three facets: our core and DuckDB on the same rows.
+"""One answer of 12 facets and 340 bins, picks in three facets, bounds of one: our core and DuckDB on the same rows.
 
 Run as ``python -m bench.engines PRODUCTS LEVEL``; prints one JSON object.
 """
@@ -6,22 +6,27 @@ Run as ``python -m bench.engines PRODUCTS LEVEL``; prints one JSON object.
 import json
 import sys
 import time
+from collections.abc import Iterator
 
 import numpy as np
 
-from binsort.core.answer import RackIndex
-from binsort.core.columns import PRODUCT, VARIANT, Column, Value
+from binsort.core.answer import RackIndex, State
 from binsort.core.facetfile import facet_file
-from binsort.core.index import Index, Shape
+from binsort.core.facts import build_facts
+from binsort.core.index import Index
+from binsort.core.products import Offer, Product, Property, Variant
 from binsort.core.query import Picks, Query
 
 from .measuring import memory_mb, timed
 
 BINS = (2, 4, 6, 8, 10, 12, 20, 28, 40, 50, 60, 100)  # 340 in 12 facets
+NUMERIC, WIDTH = 8, 25  # this facet has numbers below 1,000 cut into ranges so wide, and shows bounds
 ON_VARIANTS = (4, 5, 6, 7)  # where same-variant matching is measured
 VARIANTS = 3
 PICKED = {"product": (2, 5, 8), "variant": (2, 5, 7)}  # facets with two picks each; in the second case two are variant-level
 ROUNDS = 12  # different picks, so that nothing is answered out of a cache
+SORTS = ("listed", "name", "newest", "price", "-price")
+PRICES = 5000
 
 
 def rows(products: int, level: str) -> tuple[int, list[np.ndarray]]:
@@ -32,8 +37,47 @@ def rows(products: int, level: str) -> tuple[int, list[np.ndarray]]:
     for place, bins in enumerate(BINS):
         size = products * each if place in ON_VARIANTS and each > 1 else products
         shares = 1 / np.arange(1, bins + 1) ** 0.7  # a few large values, many small ones
-        found.append(random.choice(bins, size=size, p=shares / shares.sum()).astype(np.int64))
+        codes = random.choice(bins, size=size, p=shares / shares.sum()).astype(np.int64)
+        found.append(codes * WIDTH + random.integers(0, WIDTH, size) if place == NUMERIC else codes)
     return each, found
+
+
+def records(products: int, each: int, values: list[np.ndarray]) -> Iterator[tuple[int, int, Product]]:
+    """Yield the rows as the products that they are, as reading a database would."""
+    said = [
+        [Property(f"a{n}", (code if n == NUMERIC else f"v{code}",)) for code in range(int(found.max()) + 1)]
+        for n, found in enumerate(values)
+    ]
+    offers = [Offer(price=1 + n) for n in range(PRICES)]
+    own = [n for n in range(len(BINS)) if each == 1 or n not in ON_VARIANTS]
+    listed = [found.tolist() for found in values]
+    for number in range(products):
+        properties = tuple([said[n][listed[n][number]] for n in own])
+        articles = tuple(
+            Variant("", offers[variant * 7919 % PRICES], tuple([said[n][listed[n][variant]] for n in ON_VARIANTS]))
+            for variant in range(number * each, number * each + each)
+        ) if each > 1 else ()  # fmt: skip
+        offer = offers[number * 7919 % PRICES]
+        yield (
+            number,
+            number,
+            Product(str(number), f"Product {number * 7919 % products}", properties=properties, offer=offer, variants=articles),
+        )
+
+
+def facets() -> tuple[object, ...]:
+    """Return the twelve facets."""
+    documents = [{"key": f"a{n}", "label": "x", "source": {"kind": "attribute", "attribute": f"a{n}"}} for n in range(len(BINS))]
+    documents[NUMERIC] |= {"cuts": [WIDTH * n for n in range(1, BINS[NUMERIC])], "free": True}
+    return facet_file({"binsort": 1, "facets": documents}).facets
+
+
+def bin_key(place: int, code: int) -> str:
+    """Return the key of a bin."""
+    if place != NUMERIC:
+        return f"v{code}"
+    low, high = code * WIDTH, (code + 1) * WIDTH
+    return f"lt-{high}" if not code else f"ge-{low}" if code == BINS[place] - 1 else f"{low}-to-{high}"
 
 
 def picks(level: str, turn: int) -> dict[int, tuple[int, int]]:
@@ -41,39 +85,59 @@ def picks(level: str, turn: int) -> dict[int, tuple[int, int]]:
     return {place: (turn % BINS[place], (turn + 1 + turn // 3) % BINS[place]) for place in PICKED[level]}
 
 
-def rack(products: int, each: int, values: list[np.ndarray]) -> RackIndex:
-    """Build the index from the rows."""
-    columns = {}
-    for place, found in enumerate(values):
-        names = [Value(f"v{code}", f"v{code}") for code in range(BINS[place])]
-        kind = VARIANT if len(found) > products else PRODUCT
-        columns[f"a{place}"] = Column(kind, len(found), names, (np.arange(len(found), dtype=np.uint32), found))
-    shape = Shape([str(n) for n in range(products)], ["x"] * products, np.arange(products + 1, dtype=np.uint32) * each)
-    nothing = Column(PRODUCT, products, [], (np.array([], dtype=np.uint32), np.array([], dtype=np.int64)))
-    index = Index(shape, lambda source: columns.get(source.attribute, nothing), lambda source: "")
-    facets = [{"key": f"a{n}", "label": "x", "source": {"kind": "attribute", "attribute": f"a{n}"}} for n in range(len(BINS))]
-    return RackIndex(index, facet_file({"binsort": 1, "facets": facets}).facets)
+def asked(level: str, turn: int, sort: str = "listed", page: int = 1) -> Query:
+    """Return the query of a turn."""
+    found = {f"a{place}": Picks(tuple(dict.fromkeys(bin_key(place, code) for code in pair))) for place, pair in picks(level, turn).items()}
+    return Query(found, sort=sort, page=page)
 
 
-def ours(found: RackIndex, level: str, turn: int) -> list[list[int]]:
-    """Answer with our core; returns the counts of every facet."""
-    query = Query({f"a{place}": Picks(tuple(f"v{code}" for code in dict.fromkeys(pair))) for place, pair in picks(level, turn).items()})
-    answer = found.answer(query)
-    return [[count for _, count in sorted((int(made.key[1:]), made.count) for made in facet.bins)] for facet in answer.facets]
+def ours(rack: RackIndex, level: str, turn: int) -> object:
+    """Answer with our core: counts of every facet, and the bounds."""
+    answer = rack.answer(asked(level, turn))
+    counts = []
+    for place, facet in enumerate(answer.facets):
+        found = {made.key: made.count for made in facet.bins}
+        counts.append([found[bin_key(place, code)] for code in range(BINS[place])])
+    ends = answer.facets[NUMERIC].bounds
+    return counts, ends and (int(ends[0]), int(ends[1]))
 
 
-def theirs(connection: object, level: str, each: int, turn: int) -> list[list[int]]:
-    """Answer with DuckDB: one statement that groups by every facet under the picks of the others."""
+def only_answer(rack: RackIndex, level: str, turn: int) -> object:
+    """Answer with our core and leave it at that; what is timed."""
+    return rack.answer(asked(level, turn))
+
+
+def theirs(connection: object, level: str, each: int, turn: int) -> object:
+    """Answer with DuckDB: one statement that groups by every facet under the picks of the others, and the bounds."""
     chosen = picks(level, turn)
     counted = "count(DISTINCT p)" if each > 1 else "count(*)"
-    parts = []
-    for place in range(len(BINS)):
-        where = " AND ".join(f"a{other} IN ('v{one}', 'v{two}')" for other, (one, two) in chosen.items() if other != place)
-        parts.append(f"SELECT {place}, a{place}, {counted} FROM t WHERE {where} GROUP BY 2")
+
+    def under(place: int) -> str:
+        parts = []
+        for other, pair in chosen.items():
+            if other != place:
+                parts.append(f"{_bin(other)} IN ({', '.join(repr(bin_value(other, code)) for code in pair)})")
+        return " AND ".join(parts)
+
+    parts = [f"SELECT {place}, ({_bin(place)})::VARCHAR, {counted} FROM t WHERE {under(place)} GROUP BY 2" for place in range(len(BINS))]
+    parts.append(f"SELECT -1, min(a{NUMERIC})::VARCHAR, max(a{NUMERIC}) FROM t WHERE {under(NUMERIC)}")
     counts = [[0] * bins for bins in BINS]
+    ends = None
     for place, code, count in connection.execute(" UNION ALL ".join(parts)).fetchall():  # type: ignore[attr-defined]
-        counts[place][int(code[1:])] = count
-    return counts
+        if place < 0:
+            ends = None if code is None else (int(code), int(count))
+        else:
+            counts[place][int(code.removeprefix("v"))] = count
+    return counts, ends
+
+
+def _bin(place: int) -> str:
+    return f"a{place} // {WIDTH}" if place == NUMERIC else f"a{place}"
+
+
+def bin_value(place: int, code: int) -> str | int:
+    """Return what DuckDB's rows hold of a bin."""
+    return code if place == NUMERIC else f"v{code}"
 
 
 def table(products: int, each: int, values: list[np.ndarray]) -> object:
@@ -85,7 +149,7 @@ def table(products: int, each: int, values: list[np.ndarray]) -> object:
     columns = {f"a{n}": (found if len(found) == len(owner) else np.repeat(found, each)).astype(np.int16) for n, found in enumerate(values)}
     frame = pandas.DataFrame({"p": owner.astype(np.int32), **columns})  # noqa: F841 - DuckDB finds it by name
     connection = duckdb.connect()
-    texts = ", ".join(f"'v' || a{place} AS a{place}" for place in range(len(BINS)))  # as text, like the values of the catalogue
+    texts = ", ".join(f"a{place}" if place == NUMERIC else f"'v' || a{place} AS a{place}" for place in range(len(BINS)))
     connection.execute(f"CREATE TABLE t AS SELECT p, {texts} FROM frame")
     return connection
 
@@ -96,18 +160,27 @@ def main() -> None:
     each, values = rows(products, level)
     before = memory_mb()
     started = time.perf_counter()
-    found = rack(products, each, values)
+    rack = RackIndex(Index(build_facts(records(products, each, values)), 0), facets())
     built = time.perf_counter() - started
-    our_counts = [ours(found, level, turn) for turn in range(ROUNDS)]
-    times = timed(lambda run: ours(found, level, run % ROUNDS))
+    our_counts = [ours(rack, level, turn) for turn in range(ROUNDS)]
+    times = timed(lambda run: only_answer(rack, level, run % ROUNDS))
+    pages = {}
+    for sort in SORTS:
+        for page in (1, 100):
+            state = State(rack, Query(sort=sort, page=page))
+            pages[f"{sort} {page}"] = vars(timed(lambda run, state=state: state.page(24), seconds=0.5))
+    picked = State(rack, asked(level, 1, "price"))
+    picked.page(24)
+    pages["price picked"] = vars(timed(lambda run: picked.page(24), seconds=0.5))
     memory, peak = memory_mb() - before, memory_mb("VmHWM")
+    touched = sum(len(facet.products(made).serialize()) for facet in rack.facets for made in facet.bins) / 2**20
     connection = table(products, each, values)
     their_counts = [theirs(connection, level, each, turn) for turn in range(ROUNDS)]
     if our_counts != their_counts:
         raise SystemExit(f"{products} products, {level} level: the two engines do not count the same")
     their_times = timed(lambda run: theirs(connection, level, each, run % ROUNDS), seconds=6)
-    result = {"products": products, "level": level, "built": built, "memory": memory, "peak": peak}
-    result |= {"ours": vars(times), "theirs": vars(their_times), "their_peak": memory_mb("VmHWM"), "compared": ROUNDS * sum(BINS)}
+    result = {"products": products, "level": level, "built": built, "memory": memory, "peak": peak, "pages": pages, "bitmaps": touched}
+    result |= {"ours": vars(times), "theirs": vars(their_times), "their_peak": memory_mb("VmHWM"), "compared": ROUNDS * (sum(BINS) + 1)}
     print(json.dumps(result))
 
 

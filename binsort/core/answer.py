@@ -63,7 +63,9 @@ class OnListing:
     counts: tuple[int, ...]
     unbinned: int
     keys: frozenset[str]
+    names: tuple[tuple[str, str], ...]  # of each bin: key and label
     products: tuple[BitMap, ...]  # of each bin
+    members: tuple[BitMap, ...]  # of each bin: products or variants
 
 
 class RackIndex:
@@ -126,7 +128,9 @@ def _on_listing(facet: Facet, listing: Listing, products: BitMap) -> OnListing:
         counts=tuple(counts[place] for place in order),
         unbinned=len(products) - products.intersection_cardinality(binned),
         keys=frozenset(made.key for made in bins),
+        names=tuple((bins[place].key, bins[place].label) for place in order),
         products=tuple(members[place] for place in order),
+        members=tuple(bins[place].members for place in order),
     )
 
 
@@ -183,7 +187,7 @@ class State:
         spec, picks = facet.spec, self.picks.get(facet.spec.key, Picks())
         here = self.rack.on_listing(facet, self.listing)
         counter = Counter(self.left, facet)
-        counts = counter.bins(here.bins)
+        counts = counter.bins(here.products, here.members)
         ends = bounds(self.left, facet) if spec.free else None
         return FacetAnswer(
             key=spec.key,
@@ -191,7 +195,7 @@ class State:
             unbinned=here.unbinned,
             bounds=ends,
             free=tuple((*found.texts(spec.source.kind), counter.range(found)) for found in picks.ranges),
-            bins=tuple(_bin_answer(made, count, made.key in picks.bins, spec.empty) for made, count in zip(here.bins, counts, strict=True)),
+            bins=_bin_answers(here.names, counts, picks, spec.empty),
         )
 
     def page(self, per: int) -> list[int]:
@@ -214,6 +218,14 @@ class State:
         return self.rack.index.orders.part(self.query.sort, self.result, (lambda: self.left.variants) if any_of else None, start, stop)
 
 
-def _bin_answer(made: Bin, count: int, picked: bool, empty: str) -> BinAnswer:
-    bare = count == 0 and not picked
-    return BinAnswer(made.key, made.label, count, picked, shown=not (bare and empty == "hide"), enabled=not (bare and empty != "keep"))
+def _bin_answers(names: Sequence[tuple[str, str]], counts: Sequence[int], picks: Picks, empty: str) -> tuple[BinAnswer, ...]:
+    picked = set(picks.bins)
+    shown, enabled = empty != "hide", empty == "keep"  # what a bin is that nothing is in
+    return tuple(
+        [
+            BinAnswer(key, label, count, False, True, True)
+            if count and key not in picked
+            else BinAnswer(key, label, count, key in picked, shown or key in picked, enabled or key in picked)
+            for (key, label), count in zip(names, counts, strict=True)
+        ]
+    )

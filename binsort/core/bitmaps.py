@@ -11,11 +11,45 @@ from pyroaring import BitMap
 Numbers = NDArray[np.uint32]
 
 
+_CONTAINER = 1 << 16  # numbers in one container of a compressed bitmap
+_ARRAY = 4096  # numbers up to which a container is kept as an array
+_COOKIE = 12346  # of a bitmap without run containers
+_DENSE = 64  # one number in so many makes the way by a mask the faster one
+
+
 def bitmap(numbers: Numbers) -> BitMap:
-    """Make a bitmap of an array; the buffer path is several times faster than iterating."""
+    """Make a bitmap of an array; faster than iterating, several times where the numbers lie close together."""
+    if len(numbers) > _ARRAY and len(numbers) * _DENSE > (top := int(numbers.max())):
+        mask = np.zeros(top + 1, dtype=bool)
+        mask[numbers] = True
+        return bitmap_of_mask(mask)
     buffer = array("I")
     buffer.frombytes(np.ascontiguousarray(numbers, dtype=np.uint32).tobytes())
     return BitMap(buffer)
+
+
+def bitmap_of_mask(mask: NDArray[np.bool_]) -> BitMap:
+    """Make a bitmap of the places where a mask is true, by writing it in its portable format.
+
+    The format: "Roaring bitmap format specification", https://github.com/RoaringBitmap/RoaringFormatSpec (cookie, number of
+    containers, key and cardinality of each, offsets, containers).
+    """
+    padded = -len(mask) % _CONTAINER
+    bits = np.packbits(mask, bitorder="little")
+    bits = np.concatenate((bits, np.zeros((len(mask) + padded) // 8 - len(bits), dtype=np.uint8))).reshape(-1, _CONTAINER // 8)
+    counts = np.bitwise_count(bits.view(np.uint64)).sum(axis=1, dtype=np.int64)
+    keys = np.flatnonzero(counts)
+    parts = [
+        bits[key].tobytes()
+        if counts[key] > _ARRAY
+        else np.flatnonzero(mask[key * _CONTAINER : (key + 1) * _CONTAINER]).astype("<u2").tobytes()
+        for key in keys.tolist()
+    ]
+    heads = np.stack((keys, counts[keys] - 1), axis=1).astype("<u2").tobytes()
+    first = 8 + len(heads) + 4 * len(keys)
+    offsets = first + np.cumsum([0, *map(len, parts)])[:-1]
+    start = np.array([_COOKIE, len(keys)], dtype="<u4").tobytes()
+    return BitMap.deserialize(b"".join((start, heads, offsets.astype("<u4").tobytes(), *parts)))
 
 
 def numbers(found: BitMap) -> Numbers:

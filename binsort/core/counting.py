@@ -4,7 +4,6 @@ from collections.abc import Callable, Sequence
 
 from pyroaring import BitMap
 
-from .bins import Bin
 from .matching import Facet, Left
 from .query import FreeRange
 from .spec import written_bound
@@ -18,7 +17,7 @@ class Counter:
         self._left = left if facet.spec.matches_all else left.without(facet.spec.key)
         self._index = left.index
         self._all_of = [wanted for members in self._left.conditions.variants_all.values() for wanted in members]
-        self.bins: Callable[[Sequence[Bin]], list[int]]
+        self.bins: Callable[[Sequence[BitMap], Sequence[BitMap]], list[int]]  # of products and members of bins
         if facet.on_variants and not facet.spec.matches_all and self._all_of:
             self.bins = self._by_each  # the all-of picks must be met by variants of the counted bin
         elif not facet.on_variants or self._left.same_variant is None:
@@ -26,16 +25,15 @@ class Counter:
         else:
             self.bins = self._by_window
 
-    def _by_products(self, bins: Sequence[Bin]) -> list[int]:
-        count, products = self._left.products.intersection_cardinality, self._facet.products
-        return [count(products(made)) for made in bins]
+    def _by_products(self, products: Sequence[BitMap], members: Sequence[BitMap]) -> list[int]:
+        return list(map(self._left.products.intersection_cardinality, products))
 
-    def _by_window(self, bins: Sequence[Bin]) -> list[int]:
+    def _by_window(self, products: Sequence[BitMap], members: Sequence[BitMap]) -> list[int]:
         window, count = self._left.variants, self._index.count_products
-        return [count(made.members & window) for made in bins]
+        return [count(found & window) for found in members]
 
-    def _by_each(self, bins: Sequence[Bin]) -> list[int]:
-        return [self._count_each(made.members) for made in bins]
+    def _by_each(self, products: Sequence[BitMap], members: Sequence[BitMap]) -> list[int]:
+        return list(map(self._count_each, members))
 
     def _count_each(self, members: BitMap) -> int:
         same = self._left.same_variant
@@ -48,9 +46,8 @@ class Counter:
     def range(self, found: FreeRange) -> int:
         """Count a free range as a bin of its own."""
         members = self._facet.range_members(found)
-        if self.bins == self._by_products and self._facet.on_variants:
-            return self._left.products.intersection_cardinality(self._index.project(members))
-        return self.bins([Bin("", "", members)])[0]
+        products = self._index.project(members) if self._facet.on_variants else members
+        return self.bins([products], [members])[0]
 
 
 def bounds(left: Left, facet: Facet) -> tuple[str, str] | None:

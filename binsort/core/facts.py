@@ -20,7 +20,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pyroaring import BitMap
 
-from .bitmaps import Numbers, bitmap, repeated_ranges, spliced
+from .bitmaps import Numbers, bitmap_of_mask, repeated_ranges, spliced
+from .collecting import without_collecting
 from .columns import PRODUCT, VARIANT
 from .numbers import Number
 from .products import Offer, Product, Property, Sale
@@ -205,8 +206,9 @@ def gather(rows: Iterable[tuple[int, int, Product]], vocabularies: Vocabularies)
         vocabularies: grow by what is new.
     """
     gatherer = _Gatherer(vocabularies)
-    for key, place, product in rows:
-        gatherer.add(key, place, product)
+    with without_collecting():
+        for key, place, product in rows:
+            gatherer.add(key, place, product)
     return gatherer.found
 
 
@@ -252,7 +254,7 @@ class Facts:
     @cached_property
     def every_product(self) -> BitMap:
         """The visible products."""
-        return bitmap(np.flatnonzero(self.visible).astype(np.uint32))
+        return bitmap_of_mask(self.visible)
 
     @cached_property
     def visible_variants(self) -> NDArray[np.bool_]:

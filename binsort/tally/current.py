@@ -6,7 +6,7 @@ once, a job in the background makes a snapshot; until it is there the counts of 
 
 import gc
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager, suppress
+from contextlib import suppress
 from dataclasses import dataclass, field
 from functools import cached_property
 from threading import RLock
@@ -20,6 +20,7 @@ from procrastinate.contrib.django.models import ProcrastinateWorker
 from binsort.catalog.models import Product as Row
 from binsort.catalog.records import read_products
 from binsort.core.answer import RackIndex
+from binsort.core.collecting import without_collecting
 from binsort.core.count import now_in_seconds
 from binsort.core.facts import CURRENCY, Facts, build_facts, gather
 from binsort.core.index import Index
@@ -138,7 +139,7 @@ def _first() -> Current:
 
 def _from_snapshot(above: int = 0) -> Current | None:
     found = snapshots.newest(above)
-    with _no_collecting():
+    with without_collecting():
         loaded = snapshots.load(found) if found else None
     if not found or not loaded:
         return None
@@ -163,22 +164,10 @@ def _from_rows() -> Current:
 
 def built(progress: Callable[[int, int], None]) -> Current:
     """Build the index from every row of the catalogue, telling how far it is."""
-    with feed.one_sight(), _no_collecting():
+    with feed.one_sight():
         position, _ = feed.position()
         total = Row.objects.count()
         return Current(position, Index(build_facts(_counted(read_products(brief=True), total, progress)), now_in_seconds()))
-
-
-@contextmanager
-def _no_collecting() -> Iterator[None]:
-    """Make many objects without the collector of cycles, which would look at all of them again and again; there are no cycles here."""
-    was_enabled = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        if was_enabled:
-            gc.enable()
 
 
 def _counted(
@@ -227,10 +216,9 @@ def _with_changes(held: Current, position: str, keys: Sequence[int]) -> Current:
 
 def later_index(index: Index, keys: Sequence[int]) -> tuple[Index, Any]:
     """Return an index with some products read anew from the database, at this moment; and what changed in its columns."""
-    with _no_collecting():
-        facts, rows = index.facts, list(read_products(keys, brief=True))
-        gone = set(keys).difference(key for key, _, _ in rows)
-        return index.later(*facts.changed(gather(rows, facts.vocabularies), list(gone)), now_in_seconds())
+    facts = index.facts
+    found = gather(read_products(keys, brief=True), facts.vocabularies)
+    return index.later(*facts.changed(found, list(set(keys).difference(found.keys))), now_in_seconds())
 
 
 def _within_own(number: int | None) -> Current:

@@ -4,42 +4,61 @@ import argparse
 import json
 import subprocess
 import sys
+from typing import Any
 
 from .measuring import Times, machine
 
 
-def measure(module: str, *arguments: str) -> dict[str, object]:
+def measure(module: str, *arguments: str) -> dict[str, Any]:
     """Run one measurement in a process of its own, so that memory is its own."""
     done = subprocess.run([sys.executable, "-m", module, *arguments], stdout=subprocess.PIPE, text=True)
     if done.returncode:
         raise SystemExit(done.returncode)
-    found: dict[str, object] = json.loads(done.stdout.splitlines()[-1])
+    found: dict[str, Any] = json.loads(done.stdout.splitlines()[-1])
     return found
 
 
 def main() -> None:
     """Measure what was asked for."""
-    parser = argparse.ArgumentParser(prog="./run bench", description="Measure answers, DuckDB beside them, and clicks.")
+    parser = argparse.ArgumentParser(prog="./run bench", description="Measure answers, DuckDB beside them, and the served catalogue.")
     parser.add_argument("--sizes", type=int, nargs="+", default=[10_000, 100_000, 1_000_000], help="numbers of products")
-    parser.add_argument("--clicks", type=int, default=100_000, help="products for the click on the server; 0 leaves it out")
+    parser.add_argument("--served", type=int, default=100_000, help="products of the served catalogue; 0 leaves it out")
     options = parser.parse_args()
-    print(f"On {machine()}. One answer: 12 facets, 340 bins, two picks in each of three facets.")
+    print(f"On {machine()}. One answer: 12 facets, 340 bins, two picks in each of three facets, the bounds of one.")
     for level in ("product", "variant"):
         words = "same variant, 3 variants a product, 4 facets on variants" if level == "variant" else "product level"
         print(f"\n{words}")
         for size in options.sizes:
-            found = measure("bench.engines", str(size), level)
-            ours, theirs = Times(**found["ours"]), Times(**found["theirs"])  # type: ignore[arg-type]
-            print(f"  {size:>9,} products   Bin Sort {ours}")
-            print(f"  {'':>9}            DuckDB   {theirs}   {theirs.median / ours.median:.0f} times Bin Sort")
-            print(
-                f"  {'':>9}            index built in {found['built']:.1f} s, {found['memory']:.0f} MB; "
-                f"peak {found['peak']:.0f} MB, with DuckDB {found['their_peak']:.0f} MB; {found['compared']:,} counts equal"
-            )
-    if options.clicks:
-        found = measure("bench.clicks", str(options.clicks))
-        print(f"\none click on the server, {found['products']:,} products\n  {Times(**found['click'])}")  # type: ignore[arg-type]
-        print(f"  imported in {found['imported']:.0f} s, index built in {found['built']:.1f} s, process {found['memory']:.0f} MB")
+            engines(size, level)
+    if options.served:
+        served(options.served)
+
+
+def engines(size: int, level: str) -> None:
+    """Measure and print one size and level."""
+    found: dict[str, Any] = measure("bench.engines", str(size), level)
+    ours, theirs = Times(**found["ours"]), Times(**found["theirs"])
+    print(f"  {size:>9,} products   Bin Sort {ours}")
+    print(f"  {'':>9}            DuckDB   {theirs}   {theirs.median / ours.median:.0f} times Bin Sort")
+    print(
+        f"  {'':>9}            index built from records in {found['built']:.1f} s, {size / found['built']:,.0f} products/s; {found['memory']:.0f} MB,"
+        f" bitmaps {found['bitmaps']:.1f} MB; peak {found['peak']:.0f} MB, with DuckDB {found['their_peak']:.0f} MB; {found['compared']:,} counts equal"
+    )
+    pages = {name: Times(**times).median for name, times in found["pages"].items()}
+    print(f"  {'':>9}            24 products of a sorted page, ms: " + ", ".join(f"{name} {time:.2f}" for name, time in pages.items()))
+
+
+def served(size: int) -> None:
+    """Measure and print the served catalogue."""
+    found: dict[str, Any] = measure("bench.served", str(size))
+    print(f"\nthe served catalogue, {found['products']:,} products")
+    print(
+        f"  imported in {found['imported']:.0f} s; index built from the database in {found['built']:.1f} s, process {found['memory']:.0f} MB"
+    )
+    print(f"  snapshot written in {found['frozen']:.1f} s, loaded and cut in {found['thawed']:.2f} s")
+    print(f"  one click on the server   {Times(**found['click'])}")
+    for name, times in found["changes"].items():
+        print(f"  commit to count, {name:<16} {Times(**times)}")
 
 
 if __name__ == "__main__":

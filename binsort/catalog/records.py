@@ -89,7 +89,7 @@ class _Reader:
 
     def __init__(self, *, brief: bool = False) -> None:
         self._texts: dict[str, tuple[Property, ...]] = {}
-        self._single: dict[str, Property] = {}
+        self._single: dict[tuple[str, str | None, str], Property] = {}
         self._offers: dict[tuple[Any, ...], Offer] = {}
         self._columns = (
             "pk", "place", "identity", "name", "brand", "tags", "published", "visible",
@@ -168,8 +168,11 @@ class _Reader:
         return found
 
     def _one(self, item: dict[str, Any]) -> Property:
-        made = Property(item["name"], tuple(map(_value, item["values"])), item.get("unit"))
-        return self._single.setdefault(repr(made), made)
+        key = (item["name"], item.get("unit"), repr(item["values"]))
+        found = self._single.get(key)
+        if found is None:
+            found = self._single[key] = Property(item["name"], tuple(map(_value, item["values"])), item.get("unit"))
+        return found
 
 
 def _among(keys: Sequence[int]) -> RawSQL:

@@ -2,6 +2,7 @@
 
 from array import array
 from collections.abc import Iterable
+from itertools import accumulate, pairwise
 from typing import Any
 
 import numpy as np
@@ -28,28 +29,48 @@ def bitmap(numbers: Numbers) -> BitMap:
     return BitMap(buffer)
 
 
+def bitmap_of_rising(numbers: NDArray[np.integer]) -> BitMap:
+    """Make a bitmap of a rising array without repeats; the fastest way there is."""
+    if not len(numbers):
+        return BitMap()
+    low = numbers.astype("<u2")  # their last 16 bits
+    ends = np.searchsorted(numbers, np.arange(1, (int(numbers[-1]) >> 16) + 2) << 16).tolist()
+    parts = [low[start:end] for start, end in pairwise([0, *ends])]
+    return _of_containers([part.tobytes() if len(part) <= _ARRAY else _bits(part) for part in parts], list(map(len, parts)))
+
+
+def _bits(low: NDArray[np.integer]) -> bytes:
+    mask = np.zeros(_CONTAINER, dtype=bool)
+    mask[low] = True
+    return np.packbits(mask, bitorder="little").tobytes()
+
+
 def bitmap_of_mask(mask: NDArray[np.bool_]) -> BitMap:
-    """Make a bitmap of the places where a mask is true, by writing it in its portable format.
+    """Make a bitmap of the places where a mask is true."""
+    padded = len(mask) + -len(mask) % _CONTAINER
+    packed = np.packbits(mask, bitorder="little")
+    bits = np.concatenate((packed, np.zeros(padded // 8 - len(packed), dtype=np.uint8))).reshape(-1, _CONTAINER // 8)
+    counts = np.bitwise_count(bits.view(np.uint64)).sum(axis=1, dtype=np.int64).tolist()
+    parts = [
+        bits[key].tobytes() if count > _ARRAY else np.flatnonzero(mask[key * _CONTAINER : (key + 1) * _CONTAINER]).astype("<u2").tobytes()
+        for key, count in enumerate(counts)
+    ]
+    return _of_containers(parts, counts)
+
+
+def _of_containers(parts: list[bytes], counts: list[int]) -> BitMap:
+    """Read a bitmap written in its portable format, from its containers in order and how many numbers each holds.
 
     The format: "Roaring bitmap format specification", https://github.com/RoaringBitmap/RoaringFormatSpec (cookie, number of
     containers, key and cardinality of each, offsets, containers).
     """
-    padded = -len(mask) % _CONTAINER
-    bits = np.packbits(mask, bitorder="little")
-    bits = np.concatenate((bits, np.zeros((len(mask) + padded) // 8 - len(bits), dtype=np.uint8))).reshape(-1, _CONTAINER // 8)
-    counts = np.bitwise_count(bits.view(np.uint64)).sum(axis=1, dtype=np.int64)
-    keys = np.flatnonzero(counts)
-    parts = [
-        bits[key].tobytes()
-        if counts[key] > _ARRAY
-        else np.flatnonzero(mask[key * _CONTAINER : (key + 1) * _CONTAINER]).astype("<u2").tobytes()
-        for key in keys.tolist()
-    ]
-    heads = np.stack((keys, counts[keys] - 1), axis=1).astype("<u2").tobytes()
+    keys = [key for key, count in enumerate(counts) if count]
+    parts = [parts[key] for key in keys]
+    heads = np.array([(key, counts[key] - 1) for key in keys], dtype="<u2").tobytes()
     first = 8 + len(heads) + 4 * len(keys)
-    offsets = first + np.cumsum([0, *map(len, parts)])[:-1]
+    offsets = np.array(list(accumulate(map(len, parts), initial=first))[:-1], dtype="<u4").tobytes()
     start = np.array([_COOKIE, len(keys)], dtype="<u4").tobytes()
-    return BitMap.deserialize(b"".join((start, heads, offsets.astype("<u4").tobytes(), *parts)))
+    return BitMap.deserialize(b"".join((start, heads, offsets, *parts)))
 
 
 def numbers(found: BitMap) -> Numbers:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pyroaring import BitMap
 
-from .bitmaps import Numbers, bitmap, numbers, repeated_ranges, spliced
+from .bitmaps import Numbers, bitmap, bitmap_of_rising, numbers, repeated_ranges, spliced
 from .numbers import Number, approximate
 
 PRODUCT, VARIANT = "product", "variant"
@@ -52,7 +52,7 @@ class Column:
 
     def members(self, code: int) -> BitMap:
         """Return the owners of one value."""
-        return self.slice(code, code + 1)
+        return bitmap_of_rising(self.owners[self.offsets[code] : self.offsets[code + 1]])
 
     def slice(self, start: int, stop: int) -> BitMap:
         """Return the owners of the values ``start`` up to ``stop``, not included."""
@@ -71,7 +71,7 @@ class Column:
         """The owners that have a number (or date)."""
         return self.slice(0, len(self.numbers))
 
-    def ends(self, wanted: BitMap, size: int, of: Numbers | None = None) -> tuple[Number, Number] | None:
+    def ends(self, wanted: BitMap, size: int, of: NDArray[np.integer] | None = None) -> tuple[Number, Number] | None:
         """Return the least and the greatest number that some owners have, None where they have none.
 
         Args:

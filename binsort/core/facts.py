@@ -10,7 +10,7 @@ empty.
 """
 
 from array import array
-from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import accumulate
@@ -26,7 +26,9 @@ from .columns import PRODUCT, VARIANT
 from .numbers import Number
 from .products import Offer, Product, Property, Sale
 from .text import identity, initial
+from .texts import Texts, TextsBuilder
 
+Codes: TypeAlias = NDArray[np.unsignedinteger[Any]]  # of the smallest type that holds them; not to be reckoned with
 FieldKey: TypeAlias = tuple[str, ...]  # name and level, for attributes the identity of its name between them
 BRAND, TAG, CATEGORIES = ("brand", PRODUCT), ("tag", PRODUCT), ("category", PRODUCT)
 RATING, PUBLISHED, INITIAL = ("rating", PRODUCT), ("published", PRODUCT), ("initial", PRODUCT)
@@ -84,7 +86,7 @@ class Field:
     """Who says what: ``owners`` rising, ``codes`` beside them in the order written, and how often each code is said."""
 
     owners: Numbers
-    codes: NDArray[np.uint32]
+    codes: Codes
     counts: NDArray[np.int64]
 
     def places(self, owners: Numbers) -> NDArray[np.int64]:
@@ -97,8 +99,9 @@ class Field:
         return int(self.counts[code]) if code < len(self.counts) else 0
 
 
-def _field(owners: Numbers, codes: NDArray[np.uint32]) -> Field:
-    return Field(owners, codes, np.bincount(codes))
+def field_of(owners: Numbers, codes: Codes) -> Field:
+    """Make a field of what is said, the codes as small as they can be."""
+    return Field(owners, codes.astype(np.min_scalar_type(int(codes.max(initial=0)))), np.bincount(codes))
 
 
 NOTHING = Field(np.array([], dtype=np.uint32), np.array([], dtype=np.uint32), np.array([], dtype=np.int64))
@@ -106,40 +109,42 @@ NOTHING = Field(np.array([], dtype=np.uint32), np.array([], dtype=np.uint32), np
 
 @dataclass(slots=True)
 class Gathered:
-    """Products read into codes, numbered from 0 in the order read. Filled by :func:`gather`."""
+    """Products read into codes, numbered from 0 in the order read."""
 
-    keys: list[int] = field(default_factory=list)
-    places: list[int] = field(default_factory=list)
-    ids: list[str] = field(default_factory=list)
-    names: list[str] = field(default_factory=list)
-    visible: list[bool] = field(default_factory=list)
-    variants: list[int] = field(default_factory=list)
-    said: dict[FieldKey, tuple["array[int]", "array[int]"]] = field(default_factory=dict)
+    keys: "array[int]"
+    places: "array[int]"
+    ids: Texts
+    names: Texts
+    visible: NDArray[np.bool_]
+    variants: "array[int]"  # how many each has
+    said: dict[FieldKey, tuple["array[int]", "array[int]"]]
 
 
 Vocabularies: TypeAlias = dict[FieldKey, Vocabulary]
-_Words: TypeAlias = tuple["array[int]", "array[int]", int]  # of a field: owners, codes; and a code
+_Words: TypeAlias = tuple[Any, "array[int]", "array[int]", int]  # what is said, owners and codes of its field, its code
 
 
 class _Gatherer:
-    """Reads products one after the other. Offers and properties met before, as the same objects, are not read again."""
+    """Reads products one after the other. Offers and properties met before, as the same objects, are not looked up again."""
 
     def __init__(self, vocabularies: Vocabularies) -> None:
-        self.found = Gathered()
+        self._keys, self._places, self._variants = array("q"), array("q"), array("I")
+        self._ids, self._names, self._visible = TextsBuilder(), TextsBuilder(), bytearray()
+        self._written: dict[FieldKey, tuple[array[int], array[int]]] = {}
         self._vocabularies = vocabularies
         self._codes: dict[FieldKey, Callable[[Any], int]] = {}
         self._next_variant = 0
-        self._known: dict[int, tuple[Any, list[_Words]]] = {}  # by id(); what it holds cannot go meanwhile
+        self._properties: dict[str, dict[int, _Words]] = {PRODUCT: {}, VARIANT: {}}  # by id(); what they hold cannot go meanwhile
+        self._offers: dict[int, list[_Words]] = {}
 
     def add(self, key: int, place: int, product: Product) -> None:
-        found, number, say = self.found, len(self.found.keys), self._say
-        articles = product.variants
-        found.keys.append(key)
-        found.places.append(place)
-        found.ids.append(product.id)
-        found.names.append(product.name)
-        found.visible.append(product.visible)
-        found.variants.append(len(articles) or 1)
+        number, say, articles = len(self._keys), self._say, product.variants
+        self._keys.append(key)
+        self._places.append(place)
+        self._ids.add(product.id)
+        self._names.add(product.name)
+        self._visible.append(product.visible)
+        self._variants.append(len(articles) or 1)
         if product.brand:
             say(BRAND, number, product.brand)
         for tag in product.tags:
@@ -151,14 +156,17 @@ class _Gatherer:
         if product.published is not None:
             say(PUBLISHED, number, product.published)
         say(INITIAL, number, initial(product.name))
-        if product.properties:
-            self._repeat(number, product.properties, _Gatherer._described, PRODUCT)
+        self._describe(product.properties, PRODUCT, number)
         if not articles:
             self._offer(product.offer)
         for article in articles:
-            if article.properties:
-                self._repeat(self._next_variant, article.properties, _Gatherer._described, VARIANT)
+            self._describe(article.properties, VARIANT, self._next_variant)
             self._offer(article.offer)
+
+    def gathered(self) -> Gathered:
+        """Return what was read."""
+        visible = np.frombuffer(bytes(self._visible), dtype=bool)
+        return Gathered(self._keys, self._places, self._ids.build(), self._names.build(), visible, self._variants, self._written)
 
     def _say(self, key: FieldKey, owner: int, item: Any) -> None:
         owners, codes = self._said(key)
@@ -166,36 +174,43 @@ class _Gatherer:
         codes.append(self._codes[key](item))
 
     def _said(self, key: FieldKey) -> tuple["array[int]", "array[int]"]:
-        said = self.found.said.get(key)
+        said = self._written.get(key)
         if said is None:
-            said = self.found.said[key] = (array("I"), array("I"))
+            said = self._written[key] = (array("I"), array("I"))
             self._codes[key] = self._vocabularies.setdefault(key, Vocabulary()).code
         return said
 
-    def _offer(self, offer: Offer) -> None:
-        self._repeat(self._next_variant, offer, _Gatherer._offered, VARIANT)
-        self._next_variant += 1
+    def _words(self, key: FieldKey, item: Any, source: Any) -> _Words:
+        return (source, *self._said(key), self._codes[key](item))
 
-    def _repeat(self, owner: int, source: Any, read: Callable[["_Gatherer", Any, str], Iterator[tuple[FieldKey, Any]]], level: str) -> None:
-        """Let an owner say what something holds."""
-        known = self._known.get(id(source))
-        if known is None:
-            if len(self._known) > _REMEMBERED:
-                self._known.clear()
-            words = [(*self._said(key), self._codes[key](item)) for key, item in read(self, source, level)]
-            known = self._known[id(source)] = (source, words)
-        for owners, codes, code in known[1]:
+    def _describe(self, properties: tuple[Property, ...], level: str, owner: int) -> None:
+        known = self._properties[level]
+        for prop in properties:
+            words = known.get(id(prop))
+            if words is None:
+                if len(known) > _REMEMBERED:
+                    known.clear()
+                words = known[id(prop)] = self._words(attribute(identity(prop.name), level), prop, prop)
+            _, owners, codes, code = words
             owners.append(owner)
             codes.append(code)
 
-    def _described(self, properties: tuple[Property, ...], level: str) -> Iterator[tuple[FieldKey, Any]]:
-        return ((attribute(identity(prop.name), level), prop) for prop in properties)
+    def _offer(self, offer: Offer) -> None:
+        owner = self._next_variant
+        self._next_variant += 1
+        words = self._offers.get(id(offer))
+        if words is None:
+            if len(self._offers) > _REMEMBERED:
+                self._offers.clear()
+            words = self._offers[id(offer)] = self._offered(offer)
+        for _, owners, codes, code in words:
+            owners.append(owner)
+            codes.append(code)
 
-    def _offered(self, offer: Offer, level: str) -> Iterator[tuple[FieldKey, Any]]:
-        yield PRICING, Pricing(offer.price, offer.list_price, offer.sales, offer.has_sale_entry)
-        yield STOCK, offer.stock
-        if offer.currency:
-            yield CURRENCY, offer.currency
+    def _offered(self, offer: Offer) -> list[_Words]:
+        pricing = Pricing(offer.price, offer.list_price, offer.sales, offer.has_sale_entry)
+        words = [self._words(PRICING, pricing, offer), self._words(STOCK, offer.stock, offer)]
+        return [*words, self._words(CURRENCY, offer.currency, offer)] if offer.currency else words
 
 
 def gather(rows: Iterable[tuple[int, int, Product]], vocabularies: Vocabularies) -> Gathered:
@@ -209,7 +224,7 @@ def gather(rows: Iterable[tuple[int, int, Product]], vocabularies: Vocabularies)
     with without_collecting():
         for key, place, product in rows:
             gatherer.add(key, place, product)
-    return gatherer.found
+    return gatherer.gathered()
 
 
 @dataclass(frozen=True)
@@ -223,8 +238,8 @@ class Facts:
     exists: NDArray[np.bool_]  # False: an empty slot
     visible: NDArray[np.bool_]  # there and in listings
     starts: NDArray[np.uint32]  # where each product's variants start; one more than slots
-    ids: Sequence[str]
-    names: Sequence[str]
+    ids: Texts
+    names: Texts
     by_key: NDArray[np.int64]  # the slots that were there from the start, by rising key
     moved: Mapping[int, int] = field(default_factory=dict)  # slots of keys that came or moved after the facts were built
 
@@ -247,9 +262,9 @@ class Facts:
         return self.vocabularies[key].items if key in self.vocabularies else []
 
     @cached_property
-    def product_of(self) -> Numbers:
-        """The product of each variant, rising."""
-        return np.repeat(np.arange(self.size, dtype=np.uint32), np.diff(self.starts))
+    def product_of(self) -> NDArray[np.intp]:
+        """The product of each variant, rising; of the type that numpy looks up fastest."""
+        return np.repeat(np.arange(self.size), np.diff(self.starts))
 
     @cached_property
     def every_product(self) -> BitMap:
@@ -327,7 +342,7 @@ class Facts:
         vocabularies, fields = {}, {}
         for key, found in self.fields.items():
             vocabularies[key], fields[key] = _renumbered(found, self.items(key), target if key[-1] == PRODUCT else variants)
-        ids, names = [self.ids[slot] for slot in order.tolist()], [self.names[slot] for slot in order.tolist()]
+        ids, names = (Texts.of(texts[slot] for slot in order.tolist()) for texts in (self.ids, self.names))
         by_key = np.argsort(self.keys[order], kind="stable")
         return Facts(
             vocabularies, fields, self.keys[order], self.places[order], self.exists[order], self.visible[order], starts, ids, names, by_key
@@ -344,7 +359,7 @@ def _renumbered(found: Field, items: list[Any], target: NDArray[np.int64]) -> tu
     used = np.flatnonzero(found.counts)
     code = np.zeros(len(found.counts), dtype=np.uint32)
     code[used] = np.arange(len(used), dtype=np.uint32)
-    return Vocabulary(items[place] for place in used), _field(owners.astype(np.uint32), code[codes])
+    return Vocabulary(items[place] for place in used), field_of(owners.astype(np.uint32), code[codes])
 
 
 def build_facts(rows: Iterable[tuple[int, int, Product]]) -> Facts:
@@ -355,12 +370,13 @@ def build_facts(rows: Iterable[tuple[int, int, Product]]) -> Facts:
 
 def facts_of(vocabularies: Vocabularies, found: Gathered) -> Facts:
     """Return the facts of products that were gathered from the first to the last."""
-    visible = np.array(found.visible, dtype=bool)
     starts = np.fromiter(accumulate(found.variants, initial=0), dtype=np.uint32)
-    fields = {key: _field(np.frombuffer(owners, np.uint32), np.frombuffer(codes, np.uint32)) for key, (owners, codes) in found.said.items()}
+    fields = {
+        key: field_of(np.frombuffer(owners, np.uint32), np.frombuffer(codes, np.uint32)) for key, (owners, codes) in found.said.items()
+    }
     keys, places = np.array(found.keys, dtype=np.int64), np.array(found.places, dtype=np.int64)
     by_key = np.argsort(keys, kind="stable")
-    return Facts(vocabularies, fields, keys, places, np.ones(len(keys), dtype=bool), visible, starts, found.ids, found.names, by_key)
+    return Facts(vocabularies, fields, keys, places, np.ones(len(keys), dtype=bool), found.visible, starts, found.ids, found.names, by_key)
 
 
 def _changed(old: Facts, gathered: Gathered, gone: list[int]) -> tuple[Facts, Numbers]:
@@ -376,7 +392,7 @@ def _changed(old: Facts, gathered: Gathered, gone: list[int]) -> tuple[Facts, Nu
     cleared = np.array(sorted({*gone, *left}), dtype=np.uint32)
     touched = np.union1d(cleared, target.astype(np.uint32)).astype(np.uint32)
 
-    def grown(array: NDArray[Any], new: Sequence[Any]) -> NDArray[Any]:
+    def grown(array: NDArray[Any], new: Any) -> NDArray[Any]:
         found = np.concatenate((array, np.zeros(len(fresh), dtype=array.dtype)))
         found[target] = new
         return found
@@ -386,7 +402,10 @@ def _changed(old: Facts, gathered: Gathered, gone: list[int]) -> tuple[Facts, Nu
     exists[cleared] = visible[cleared] = False
     more = np.array(gathered.variants, dtype=np.uint32)[fresh]
     starts = np.concatenate((old.starts, old.starts[-1] + np.cumsum(more, dtype=np.uint32))) if len(fresh) else old.starts
-    ids, names = _replaced(old.ids, gathered.ids, target.tolist()), _replaced(old.names, gathered.names, target.tolist())
+    ids, names = (
+        before.replaced(dict(zip(target.tolist(), now, strict=True)))
+        for before, now in ((old.ids, gathered.ids), (old.names, gathered.names))
+    )
     moved = {**old.moved, **{gathered.keys[place]: int(target[place]) for place in fresh.tolist()}}
     counts = np.array(gathered.variants, dtype=np.int64)
     variants = repeated_ranges(starts[target], counts)  # the number of each variant gathered
@@ -416,19 +435,6 @@ def _continues(facts: Facts, size: int) -> bool:
     return listed == sorted(listed)
 
 
-def _replaced(old: Sequence[str], new: Sequence[str], slots: Sequence[int]) -> Sequence[str]:
-    """Return texts by slot with some put in their place; the very same where none is another."""
-    if all(slot < len(old) and old[slot] == text for slot, text in zip(slots, new, strict=True)):
-        return old
-    found = list(old)
-    for slot, text in zip(slots, new, strict=True):  # those beyond the end are in their order
-        if slot < len(found):
-            found[slot] = text
-        else:
-            found.append(text)
-    return found
-
-
 def _field_changed(old: Field, owners_of: tuple[Numbers, NDArray[np.int64]], said: Any) -> Field:
     """Return a field with the pairs of some owners replaced; the very same where they say what they said."""
     before, target = owners_of
@@ -444,4 +450,6 @@ def _field_changed(old: Field, owners_of: tuple[Numbers, NDArray[np.int64]], sai
     np.subtract.at(counts, old.codes[gone], 1)
     np.add.at(counts, codes, 1)
     at = np.searchsorted(old.owners, owners, "right")  # behind what goes
-    return Field(spliced(old.owners, gone, at, owners), spliced(old.codes, gone, at, codes), counts)
+    kind = np.promote_types(old.codes.dtype, np.min_scalar_type(int(codes.max(initial=0))))
+    spliced_codes = spliced(old.codes.astype(kind, copy=False), gone, at, codes.astype(kind))
+    return Field(spliced(old.owners, gone, at, owners), spliced_codes, counts)

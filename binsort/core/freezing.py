@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from .facts import Facts, Field, FieldKey, Pricing, Vocabulary
 from .numbers import Number
 from .products import Property, Sale, Unusable
+from .texts import Texts
 
 FORMAT = 1  # moved on whenever older bytes could be misread
 
@@ -37,13 +38,12 @@ def freeze(facts: Facts, extra: dict[str, NDArray[Any]]) -> bytes:
         "format": FORMAT,
         "fields": fields,
         "items": [[_written(key)(item) for item in facts.items(key)] for key in fields],
-        "ids": list(facts.ids),
-        "names": list(facts.names),
     }
     arrays = {"keys": facts.keys, "places": facts.places, "visible": facts.visible, "starts": facts.starts, "by_key": facts.by_key}
+    arrays |= {"ids": facts.ids.data, "id_ends": facts.ids.ends, "names": facts.names.data, "name_ends": facts.names.ends}
     for number, key in enumerate(fields):
         found = facts.fields[key]
-        arrays |= {f"owners{number}": found.owners, f"codes{number}": found.codes.astype(np.min_scalar_type(len(found.counts)))}
+        arrays |= {f"owners{number}": found.owners, f"codes{number}": found.codes}
     arrays |= {f"extra_{name}": array for name, array in extra.items()}
     out = BytesIO()
     np.savez(out, texts=np.frombuffer(json.dumps(texts).encode(), dtype=np.uint8), **arrays)  # type: ignore[arg-type]
@@ -63,14 +63,14 @@ def thaw(frozen: bytes) -> tuple[Facts, dict[str, NDArray[Any]]]:
         for number, (listed, items) in enumerate(zip(texts["fields"], texts["items"], strict=True)):
             key = tuple(listed)
             vocabularies[key] = Vocabulary(map(_read(key), items))
-            codes = arrays[f"codes{number}"].astype(np.uint32)
+            codes = arrays[f"codes{number}"]
             fields[key] = Field(arrays[f"owners{number}"], codes, np.bincount(codes, minlength=len(items)))
     except (KeyError, ValueError, TypeError, OSError, EOFError) as error:
         raise Unreadable(str(error)) from error
     there = np.ones(len(arrays["keys"]), dtype=bool)
     facts = Facts(
         vocabularies, fields, arrays["keys"], arrays["places"], there, arrays["visible"], arrays["starts"],
-        texts["ids"], texts["names"], arrays["by_key"],
+        Texts(arrays["ids"], arrays["id_ends"]), Texts(arrays["names"], arrays["name_ends"]), arrays["by_key"],
     )  # fmt: skip
     return facts, {name.removeprefix("extra_"): array for name, array in arrays.items() if name.startswith("extra_")}
 

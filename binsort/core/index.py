@@ -9,7 +9,7 @@ from typing import TypeAlias
 import numpy as np
 from pyroaring import BitMap
 
-from .bitmaps import bitmap, bitmap_of_mask, first_of_each, numbers
+from .bitmaps import bitmap_of_mask, bitmap_of_rising, first_of_each, numbers
 from .columns import Change, Column
 from .facts import Facts, build_facts
 from .numbers import Number
@@ -20,6 +20,7 @@ from .sources import Reading, Step, column_from, follow, reading_of
 from .spec import Source
 
 CATEGORY = Source("category")
+_MANY = 4  # where fewer than one variant in so many is asked for, looking at these alone is faster
 _DENSE = 16  # one variant for so many products makes the way by a mask the faster one
 
 Changes: TypeAlias = Mapping[tuple[str, ...], Change | None]  # by column; None where all of it was made anew
@@ -78,7 +79,7 @@ class Index:
         return made[0].units[0] if made else unit_of(self.facts, source)[0]
 
     @cached_property
-    def product_of(self) -> np.ndarray[tuple[int], np.dtype[np.uint32]]:
+    def product_of(self) -> np.ndarray[tuple[int], np.dtype[np.intp]]:
         """The product of each variant, rising."""
         return self.facts.product_of
 
@@ -133,7 +134,7 @@ class Index:
             return variants
         owners = self.product_of[numbers(variants)]
         if len(owners) * _DENSE < self.size:
-            return bitmap(first_of_each(owners))
+            return bitmap_of_rising(first_of_each(owners.astype(np.uint32)))
         mask = np.zeros(self.size, dtype=bool)
         mask[owners] = True
         return bitmap_of_mask(mask)
@@ -144,10 +145,10 @@ class Index:
             return products if among is None else products & among
         mask = np.zeros(self.size, dtype=bool)
         mask[numbers(products)] = True
-        if among is not None and len(among) * _DENSE < self.size:
+        if among is not None and len(among) * _MANY < len(self.product_of):
             found = numbers(among)
-            return bitmap(found[mask[self.product_of[found]]])
-        variants = bitmap_of_mask(mask[self.product_of])
+            return bitmap_of_rising(found[mask[self.product_of[found]]])
+        variants = bitmap_of_mask(mask.take(self.product_of, mode="clip"))  # no check of bounds, which hold
         return variants if among is None else variants & among
 
     def count_products(self, variants: BitMap) -> int:

@@ -116,12 +116,18 @@ class Conditions:
         """Return the products of a listing that meet the product-level picks."""
         return intersection(listing, *self.products.values())
 
-    def result(self, index: Index, listing: BitMap) -> BitMap:
-        """Return the products of a listing that meet all picks."""
+    def result(self, index: Index, listing: BitMap, having_same: BitMap | None = None) -> BitMap:
+        """Return the products of a listing that meet all picks.
+
+        Args:
+            index: what is picked from.
+            listing: products.
+            having_same: those that have a variant of :attr:`same_variant`, where that is known.
+        """
         found = self.of_products(listing)
         same = self.same_variant
         if same is not None:
-            found = found & index.project(same)
+            found = found & (index.project(same) if having_same is None else having_same)
         for members in self.variants_all.values():
             for wanted in members:
                 found = found & index.project(wanted if same is None else wanted & same)
@@ -138,7 +144,12 @@ class Left:
     @cached_property
     def products(self) -> BitMap:
         """The products that meet all picks."""
-        return self.conditions.result(self.index, self.listing)
+        return self.conditions.result(self.index, self.listing, self.having_same)
+
+    @cached_property
+    def having_same(self) -> BitMap | None:
+        """The products that have a variant that meets every any-of pick, None where there is no such pick."""
+        return None if self.same_variant is None else self.index.project(self.same_variant)
 
     @cached_property
     def of_products(self) -> BitMap:
@@ -160,7 +171,9 @@ class Left:
         if not self.conditions.has(key):
             return self
         if key not in self._without:
-            self._without[key] = Left(self.index, self.listing, self.conditions.without(key))
+            left = self._without[key] = Left(self.index, self.listing, self.conditions.without(key))
+            if key not in self.conditions.variants:  # then the same variants meet the picks
+                left.__dict__.update(same_variant=self.same_variant, having_same=self.having_same)
         return self._without[key]
 
 

@@ -131,7 +131,7 @@ class Orders:
         """By the greatest price, dearest first."""
         return self._by(-self.prices[1])
 
-    def prices_within(self, variants: Numbers) -> tuple[Numbers, Ranks, Ranks]:
+    def prices_within(self, variants: Numbers) -> tuple[NDArray[np.intp], Ranks, Ranks]:
         """Return the products of some variants, rising, with the ranks of the least and greatest price over those variants."""
         column = self._column(PRICE)
         owners = self._facts.product_of[variants]

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from .bitmaps import Numbers, repeated_ranges
 from .columns import PRODUCT, VARIANT, Change, Column, Pairs, Value, column_of, owned, pairs
-from .facts import PRICING, Facts, FieldKey
+from .facts import PRICING, Codes, Facts, FieldKey
 from .numbers import Number
 from .readings import ItemReader, fields_of, level_of, spellings, unit_of
 from .spec import Source
@@ -100,13 +100,13 @@ class Reading:
         found = [self._expanded(table, *said) for table, said in zip(self.tables, self._said(facts, products), strict=True)]
         return pairs(np.concatenate([values for values, _ in found]), np.concatenate([owners for _, owners in found]))
 
-    def _expanded(self, table: Table, owners: Numbers, codes: NDArray[np.uint32]) -> tuple[NDArray[np.int64], Numbers]:
-        counts = table.starts[codes + 1] - table.starts[codes]
+    def _expanded(self, table: Table, owners: Numbers, codes: Codes) -> tuple[NDArray[np.int64], Numbers]:
+        counts = table.starts[1:][codes] - table.starts[codes]
         if len(counts) and counts.min() == counts.max() == 1:
             return table.values[table.starts[codes]], owners
         return table.values[repeated_ranges(table.starts[codes], counts)], np.repeat(owners, counts)
 
-    def _said(self, facts: Facts, products: Numbers | None) -> Iterator[tuple[Numbers, NDArray[np.uint32]]]:
+    def _said(self, facts: Facts, products: Numbers | None) -> Iterator[tuple[Numbers, Codes]]:
         """Yield what visible owners say in each field, brought to the level of the source."""
         for place, key in enumerate(self.fields):
             if self.level == PRODUCT and key[-1] == VARIANT:
@@ -123,9 +123,7 @@ class Reading:
             seen = (facts.visible if self.level == PRODUCT else facts.visible_variants)[owners]
             yield (owners, codes) if seen.all() else (owners[seen], codes[seen])
 
-    def _on_variants(
-        self, facts: Facts, owners: Numbers, codes: NDArray[np.uint32], products: Numbers | None
-    ) -> tuple[Numbers, NDArray[np.uint32]]:
+    def _on_variants(self, facts: Facts, owners: Numbers, codes: Codes, products: Numbers | None) -> tuple[Numbers, Codes]:
         """Give what products say to those of their variants that do not say it themselves."""
         counts = facts.starts[owners + 1] - facts.starts[owners]
         variants = repeated_ranges(facts.starts[owners], counts)

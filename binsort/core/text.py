@@ -20,7 +20,7 @@ def trim(text: str) -> str:
     return _TRIM.sub("", text)
 
 
-@lru_cache(maxsize=200_000)
+@lru_cache(maxsize=50_000)
 def normalise(text: str) -> str:
     """Bring text into NFC, trimmed, with inner white space collapsed.
 
@@ -30,7 +30,7 @@ def normalise(text: str) -> str:
     return _RUN.sub(" ", trim(unicodedata.normalize("NFC", text)))
 
 
-@lru_cache(maxsize=200_000)
+@lru_cache(maxsize=50_000)
 def identity(text: str) -> str:
     """Return what two spellings share when they are one value.
 
@@ -48,7 +48,6 @@ def unaccented(text: str) -> str:
     return unicodedata.normalize("NFC", "".join(c for c in parts if unicodedata.category(c) != "Mn"))
 
 
-@lru_cache(maxsize=200_000)
 def natural_key(label: str) -> NaturalKey:
     """Sort key of a label: digit runs as whole numbers, case and accents last.
 

@@ -41,11 +41,12 @@ def engines(size: int, level: str) -> None:
     print(f"  {size:>9,} products   Bin Sort {ours}")
     print(f"  {'':>9}            DuckDB   {theirs}   {theirs.median / ours.median:.0f} times Bin Sort")
     print(
-        f"  {'':>9}            index built from records in {found['built']:.1f} s, {size / found['built']:,.0f} products/s; {found['memory']:.0f} MB,"
-        f" bitmaps {found['bitmaps']:.1f} MB; peak {found['peak']:.0f} MB, with DuckDB {found['their_peak']:.0f} MB; {found['compared']:,} counts equal"
+        f"  {'':>9}            index built from records in {found['built']:.1f} s, {size / found['built']:,.0f} products/s;"
+        f" {found['memory']:.0f} MB, bitmaps {found['bitmaps']:.1f} MB; peak {found['peak']:.0f} MB,"
+        f" with DuckDB {found['their_peak']:.0f} MB; {found['compared']:,} counts equal"
     )
-    pages = {name: Times(**times).median for name, times in found["pages"].items()}
-    print(f"  {'':>9}            24 products of a sorted page, ms: " + ", ".join(f"{name} {time:.2f}" for name, time in pages.items()))
+    pages = ", ".join(f"{name} {Times(**times).median:.2f}" for name, times in found["pages"].items())
+    print(f"  {'':>9}            24 products of a sorted page, ms: {pages}")
 
 
 def served(size: int) -> None:
@@ -53,7 +54,8 @@ def served(size: int) -> None:
     found: dict[str, Any] = measure("bench.served", str(size))
     print(f"\nthe served catalogue, {found['products']:,} products")
     print(
-        f"  imported in {found['imported']:.0f} s; index built from the database in {found['built']:.1f} s, process {found['memory']:.0f} MB"
+        f"  imported in {found['imported']:.0f} s; index built from the database in {found['built']:.1f} s,"
+        f" process {found['memory']:.0f} MB"
     )
     print(f"  snapshot written in {found['frozen']:.1f} s, loaded and cut in {found['thawed']:.2f} s")
     print(f"  one click on the server   {Times(**found['click'])}")

@@ -41,9 +41,10 @@ def all_products() -> list[Product]:
 def products_of(identities: Sequence[str]) -> dict[str, Product]:
     """Return the visible products of some identities."""
     wanted = [text for text in identities if "\0" not in text]  # which the database cannot even ask for
-    keys = list(models.Product.objects.filter(identity__in=wanted, visible=True).values_list("pk", flat=True))
     reader = _Reader()
-    return {product.id: product for _, _, product in reader.read(tuple(list(found) for found in reader.queries(keys)))}
+    rows = list(models.Product.objects.filter(identity__in=wanted, visible=True).values_list(*reader.columns))
+    _, *others = reader.queries([row[0] for row in rows])
+    return {product.id: product for _, _, product in reader.read((rows, *map(list, others)))}
 
 
 def read_products(keys: Sequence[int] | None = None, *, brief: bool = False) -> Iterator[tuple[int, int, Product]]:
@@ -91,7 +92,7 @@ class _Reader:
         self._texts: dict[str, tuple[Property, ...]] = {}
         self._single: dict[tuple[str, str | None, str], Property] = {}
         self._offers: dict[tuple[Any, ...], Offer] = {}
-        self._columns = (
+        self.columns = (
             "pk", "place", "identity", "name", "brand", "tags", "published", "visible",
             *(_text(name) for name in ("rating_value", "review_count", "properties")), *(() if brief else ("description", "image", "url")),
         )  # fmt: skip
@@ -105,7 +106,7 @@ class _Reader:
         among = _among(keys)
         names = ("product_id", "is_implicit", "sku", "image", *map(_text, _VARIANT_TEXTS))
         return (
-            models.Product.objects.filter(pk__in=among).order_by("place", "id").values_list(*self._columns),
+            models.Product.objects.filter(pk__in=among).order_by("place", "id").values_list(*self.columns),
             models.Variant.objects.filter(product_id__in=among).order_by("product_id", "place", "id").values_list(*names),
             models.Placement.objects.filter(product_id__in=among)
             .order_by("product_id", "place", "id")

@@ -10,6 +10,7 @@ from datetime import date
 from fractions import Fraction
 from io import BytesIO
 from typing import Any
+from zipfile import BadZipFile
 
 import numpy as np
 from numpy.typing import NDArray
@@ -65,7 +66,7 @@ def thaw(frozen: bytes) -> tuple[Facts, dict[str, NDArray[Any]]]:
             vocabularies[key] = Vocabulary(map(_read(key), items))
             codes = arrays[f"codes{number}"]
             fields[key] = Field(arrays[f"owners{number}"], codes, np.bincount(codes, minlength=len(items)))
-    except (KeyError, ValueError, TypeError, OSError, EOFError) as error:
+    except (KeyError, ValueError, TypeError, OSError, EOFError, BadZipFile) as error:
         raise Unreadable(str(error)) from error
     there = np.ones(len(arrays["keys"]), dtype=bool)
     facts = Facts(

@@ -210,6 +210,10 @@ def _warm(made: Current, held: Current) -> None:
 def _with_changes(held: Current, position: str, keys: Sequence[int]) -> Current:
     """Return an index with some products read anew; racks that were in use come along."""
     index, changes = later_index(held.index, keys)
+    if index.facts.wasteful:
+        made = started(position, index.facts.renumbered(), {}, held.snapshot)
+        _warm(made, held)
+        return made
     racks = {specs: rack.later(index, changes) for specs, rack in list(held.racks.items()) if specs in held.used}
     return Current(position, index, held.snapshot, racks)
 

@@ -13,6 +13,7 @@ from binsort.core.catalogue import read_catalogue
 from binsort.core.count import answer_document
 from binsort.core.facetfile import facet_file
 from binsort.core.facts import build_facts, gather
+from binsort.core.freezing import freeze, thaw
 from binsort.core.index import Index, build_index
 from binsort.core.jsontext import loads
 from binsort.core.numbers import instant
@@ -62,8 +63,10 @@ class World:
         new, touched = facts.changed(
             gather([(key, *row) for key, row in put.items()], facts.vocabularies), [key for key in gone if key not in put]
         )
-        if chance.random() < 0.1:
-            self.rack = RackIndex(Index(new.renumbered(), MOMENTS[self.moment]), self.rack.specs)
+        if chance.random() < 0.15:
+            thawed, extra = thaw(freeze(new.renumbered(), {"name": np.arange(3)}))
+            assert extra["name"].tolist() == [0, 1, 2]
+            self.rack = RackIndex(Index(thawed, MOMENTS[self.moment]), self.rack.specs)
             return
         self.moment = min(self.moment + chance.choice([0, 0, 1]), len(MOMENTS) - 1)
         self.rack = self.rack.later(*self.rack.index.later(new, touched, MOMENTS[self.moment]))

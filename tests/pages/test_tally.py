@@ -78,8 +78,6 @@ class CurrentTests(TestCase):
         """The same index answers until something is written; then another."""
         first = tally.current()
         self.assertIs(tally.current(), first)
-        with self.assertNumQueries(2):  # committed changes, and this transaction's own
-            tally.current()
         Product.objects.filter(identity="P1").update(brand="B2")
         self.assertIsNot(tally.current(), first)
 

@@ -206,7 +206,7 @@ class _ShelfBuilder:
             picked=vessel.picked,
             address=self.address(vessel.bin.key),
             swatch=bin_swatch(self.look, vessel.bin) if self.look.get("control") == "swatches" else None,
-            least_width=min(150, max(44, _text_width(name), 7 * len(_ride(vessel) if self.tried else str(vessel.total)) + 8)),
+            least_width=min(150, max(44, _text_width(name), 8 * len(_ride(vessel) if self.tried else f"{vessel.total:,}") + 10)),
         )
 
     def has_room(self, spread: Histogram) -> bool:
@@ -293,7 +293,7 @@ def _text_width(text: str) -> int:
 
 def _ride(vessel: Vessel) -> str:
     """Return the figures that ride on a level."""
-    return f"+{vessel.total}/{vessel.total}" if vessel.sibling else f"{vessel.inside}/{vessel.total}"
+    return f"+{vessel.total:,}/{vessel.total:,}" if vessel.sibling else f"{vessel.inside:,}/{vessel.total:,}"
 
 
 def _share(part: int, whole: int) -> float:

@@ -203,6 +203,7 @@ class AccessibilityTests(BrowserTestCase):
             "/racks/facets/price/",
             "/racks/components/",
             "/racks/facets/rating/unbinned/",
+            "/activity/",
         ):
             owner.goto(self.live_server_url + path)
             self.assert_accessible(owner, path)

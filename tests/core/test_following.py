@@ -17,6 +17,7 @@ from binsort.core.freezing import freeze, thaw
 from binsort.core.index import Index, build_index
 from binsort.core.jsontext import loads
 from binsort.core.numbers import instant
+from binsort.core.query import Query
 
 from .reference import Reference
 from .worlds import CATALOGUES, facet_files, random_query
@@ -73,7 +74,7 @@ class World:
 
 
 class FollowingTests(TestCase):
-    @settings(max_examples=100, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=200, deadline=None, suppress_health_check=list(HealthCheck))
     @given(st.lists(CATALOGUES, min_size=2, max_size=4), facet_files(), st.randoms(use_true_random=False))
     def test_every_step_ends_where_building_anew_does(self, catalogues, document, random):
         """Columns, bins and every answer are those of an index built anew, and of the slow reference."""
@@ -105,3 +106,55 @@ class FollowingTests(TestCase):
             followed, built, slow = (json.loads(json.dumps(found)) for found in answers)
             self.assertEqual(followed, slow)
             self.assertEqual(built, slow)
+
+    def test_sales_begin_and_end_while_products_change(self):
+        """At each moment the prices are those of an index built then, though nothing was written for the sale itself."""
+        lines = [
+            json.dumps({"sku": f"P{n}", "name": f"P{n}", "offers": {"price": 10 + n, "priceSpecification": [
+                {"priceType": "SalePrice", "price": n + 1, "validFrom": "2024-06-15T12:00:00Z", "validThrough": "2024-06-30"}] if n % 3 else []}}).encode()
+            for n in range(12)
+        ]  # fmt: skip
+        products = read_catalogue(lines).products
+        specs = facet_file({"binsort": 1, "facets": [
+            {"key": "price", "label": "Price", "source": {"kind": "price"}, "cuts": [5, 12], "free": True},
+            {"key": "reduced", "label": "Reduced", "source": {"kind": "reduced"}},
+            {"key": "each", "label": "Each", "source": {"kind": "price"}}]}).facets  # fmt: skip
+        rows = list(enumerate(products))
+        rack = RackIndex(Index(build_facts((key, key, product) for key, product in rows), MOMENTS[0]), specs)
+        untils = [rack.index.until]
+        for step, moment in enumerate(MOMENTS[1:], 1):
+            changed = [(step, step, products[-step])]
+            rows[step] = (step, products[-step])
+            new, touched = rack.index.facts.changed(gather(changed, rack.index.facts.vocabularies), [])
+            rack = rack.later(*rack.index.later(new, touched, moment))
+            fresh = RackIndex(build_index([product for _, product in rows], moment), specs)
+            self.assertEqual(rack.answer(Query()), fresh.answer(Query()))
+            self.assertEqual(rack.index.until, fresh.index.until)
+            untils.append(rack.index.until)
+        self.assertEqual(untils, [MOMENTS[2], MOMENTS[2], instant("2024-07-01"), instant("2024-07-01"), None])
+
+    def test_names_and_places_change(self):
+        """The order of names and of the catalogue are followed, equal names and new places included."""
+        chance = Random(9)
+
+        def made(number, name):
+            return read_catalogue([json.dumps({"sku": f"P{number}", "name": name}).encode()]).products[0]
+
+        rows = {key: (key, made(key, f"Rope {chance.randrange(40)}")) for key in range(80)}
+        rack = RackIndex(Index(build_facts((key, *row) for key, row in rows.items()), 0), ())
+        for step in range(40):
+            for sort in SORTS:
+                ordered = [product for _, _, product in sorted((place, key, product) for key, (place, product) in rows.items())]
+                fresh = RackIndex(build_index(ordered, 0), ())
+                query = Query(sort=sort, page=1 + step % 3)
+                self.assertEqual(rack.answer(query).products, fresh.answer(query).products, (step, sort))
+            keys = chance.sample(sorted(rows), 2)
+            new = {keys[0]: (rows[keys[0]][0] if step < 20 else chance.randrange(80), made(keys[0], f"Rope {chance.randrange(40)}"))}
+            if step % 4 == 0:
+                new[100 + step] = (100 + step, made(100 + step, "rope 7"))
+            gone = keys[1:] if step % 5 == 0 else []
+            rows = {key: row for key, row in {**rows, **new}.items() if key not in gone}
+            facts, touched = rack.index.facts.changed(
+                gather([(key, *row) for key, row in new.items()], rack.index.facts.vocabularies), gone
+            )
+            rack = rack.later(*rack.index.later(facts, touched, 0))

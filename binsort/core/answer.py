@@ -65,7 +65,6 @@ class OnListing:
     keys: frozenset[str]
     names: tuple[tuple[str, str], ...]  # of each bin: key and label
     products: tuple[BitMap, ...]  # of each bin
-    members: tuple[BitMap, ...]  # of each bin: products or variants
 
 
 class RackIndex:
@@ -130,7 +129,6 @@ def _on_listing(facet: Facet, listing: Listing, products: BitMap) -> OnListing:
         keys=frozenset(made.key for made in bins),
         names=tuple((bins[place].key, bins[place].label) for place in order),
         products=tuple(members[place] for place in order),
-        members=tuple(bins[place].members for place in order),
     )
 
 
@@ -187,7 +185,7 @@ class State:
         spec, picks = facet.spec, self.picks.get(facet.spec.key, Picks())
         here = self.rack.on_listing(facet, self.listing)
         counter = Counter(self.left, facet)
-        counts = counter.bins(here.products, here.members)
+        counts = counter.bins(here.bins, here.products)
         ends = bounds(self.left, facet) if spec.free else None
         return FacetAnswer(
             key=spec.key,

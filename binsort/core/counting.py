@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 
 from pyroaring import BitMap
 
+from .bins import Bin
 from .matching import Facet, Left
 from .query import FreeRange
 from .spec import written_bound
@@ -17,7 +18,7 @@ class Counter:
         self._left = left if facet.spec.matches_all else left.without(facet.spec.key)
         self._index = left.index
         self._all_of = [wanted for members in self._left.conditions.variants_all.values() for wanted in members]
-        self.bins: Callable[[Sequence[BitMap], Sequence[BitMap]], list[int]]  # of products and members of bins
+        self.bins: Callable[[Sequence[Bin], Sequence[BitMap]], list[int]]  # of bins and their products
         if facet.on_variants and not facet.spec.matches_all and self._all_of:
             self.bins = self._by_each  # the all-of picks must be met by variants of the counted bin
         elif not facet.on_variants or self._left.same_variant is None:
@@ -25,15 +26,17 @@ class Counter:
         else:
             self.bins = self._by_window
 
-    def _by_products(self, products: Sequence[BitMap], members: Sequence[BitMap]) -> list[int]:
+    def _by_products(self, bins: Sequence[Bin], products: Sequence[BitMap]) -> list[int]:
         return list(map(self._left.products.intersection_cardinality, products))
 
-    def _by_window(self, products: Sequence[BitMap], members: Sequence[BitMap]) -> list[int]:
-        window, count = self._left.variants, self._index.count_products
-        return [count(found & window) for found in members]
+    def _by_window(self, bins: Sequence[Bin], products: Sequence[BitMap]) -> list[int]:
+        """Count variants where a product has but one in the bin, and products where it has several."""
+        window, count, split = self._left.variants, self._index.count_products, self._facet.split
+        in_window = window.intersection_cardinality
+        return [in_window(alone) + count(several & window) for alone, several in map(split, bins)]
 
-    def _by_each(self, products: Sequence[BitMap], members: Sequence[BitMap]) -> list[int]:
-        return list(map(self._count_each, members))
+    def _by_each(self, bins: Sequence[Bin], products: Sequence[BitMap]) -> list[int]:
+        return [self._count_each(made.members) for made in bins]
 
     def _count_each(self, members: BitMap) -> int:
         same = self._left.same_variant
@@ -46,8 +49,10 @@ class Counter:
     def range(self, found: FreeRange) -> int:
         """Count a free range as a bin of its own."""
         members = self._facet.range_members(found)
+        if self.bins == self._by_window:
+            return self._index.count_products(members & self._left.variants)
         products = self._index.project(members) if self._facet.on_variants else members
-        return self.bins([products], [members])[0]
+        return self.bins([Bin("", "", members)], [products])[0]
 
 
 def bounds(left: Left, facet: Facet) -> tuple[str, str] | None:

@@ -151,6 +151,15 @@ class Index:
         variants = bitmap_of_mask(mask.take(self.product_of, mode="clip"))  # no check of bounds, which hold
         return variants if among is None else variants & among
 
+    def several(self, variants: BitMap) -> BitMap:
+        """Return those of some variants whose product has another one among them."""
+        if self.one_variant_each:
+            return BitMap()
+        found = numbers(variants)
+        owners = self.product_of[found]
+        twice = np.append(False, owners[1:] == owners[:-1])  # with the one before
+        return bitmap_of_rising(found[twice | np.append(twice[1:], False)]) if len(found) else BitMap()
+
     def count_products(self, variants: BitMap) -> int:
         """Count the products that have one of these variants, without building their bitmap."""
         if self.one_variant_each or len(variants) < 2:

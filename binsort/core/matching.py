@@ -28,6 +28,7 @@ class Facet:
         self.by_key = {made.key: made for made in bins}
         self._index = index
         self._projected: dict[str, BitMap] = {}
+        self._split: dict[str, tuple[BitMap, BitMap]] = {}
 
     @classmethod
     def cut(cls, spec: FacetSpec, index: Index) -> "Facet":
@@ -41,11 +42,14 @@ class Facet:
         column = index.column(self.spec.source)
         bins = later_bins(self.spec, (self.bins, self.column), column, change) if change else self.bins
         made = Facet(self.spec, index, bins)
-        made._take_over(self._projected.copy(), {bin.key: bin for bin in self.bins}, change)
+        made._take_over((self._projected.copy(), self._split.copy()), {bin.key: bin for bin in self.bins}, change)
         return made
 
-    def _take_over(self, projected: Mapping[str, BitMap], before: Mapping[str, Bin], change: Change) -> None:
-        """Bring the products of earlier bins up to date, at the cost of what changed."""
+    def _take_over(
+        self, known: tuple[dict[str, BitMap], dict[str, tuple[BitMap, BitMap]]], before: Mapping[str, Bin], change: Change
+    ) -> None:
+        """Bring what was found out about earlier bins up to date, at the cost of what changed."""
+        projected, split = known
         moving = union(bitmap(owners) for _, owners in (*change.removed, *change.added))
         products = self._index.project(moving) if projected else moving
         variants = bitmap(self._index.facts.variants_of(numbers(products))) if projected else moving
@@ -54,6 +58,8 @@ class Facet:
             if made is None or made.values != old.values or made.range != old.range:
                 continue
             same = made.members is old.members
+            if same and key in split:
+                self._split[key] = split[key]
             self._projected[key] = found if same else (found - products) | self._index.project(made.members & variants)
 
     def products(self, made: Bin) -> BitMap:
@@ -63,6 +69,13 @@ class Facet:
         if made.key not in self._projected:
             self._projected[made.key] = self._index.project(made.members)
         return self._projected[made.key]
+
+    def split(self, made: Bin) -> tuple[BitMap, BitMap]:
+        """Return the variants in a bin whose product has no other in it, and those whose product has."""
+        if made.key not in self._split:
+            several = self._index.several(made.members)
+            self._split[made.key] = (made.members - several, several)
+        return self._split[made.key]
 
     def range_members(self, found: FreeRange) -> BitMap:
         """Return the members, products or variants, of a free range."""

@@ -17,7 +17,7 @@ from binsort.core.index import Index
 from binsort.core.products import Offer, Product, Property, Variant
 from binsort.core.query import Picks, Query
 
-from .measuring import memory_mb, timed
+from .measuring import memory_mb, reading_speed, timed
 
 BINS = (2, 4, 6, 8, 10, 12, 20, 28, 40, 50, 60, 100)  # 340 in 12 facets
 NUMERIC, WIDTH = 8, 25  # this facet has numbers below 1,000 cut into ranges so wide, and shows bounds
@@ -174,12 +174,22 @@ def main() -> None:
     pages["price picked"] = vars(timed(lambda run: picked.page(24), seconds=0.5))
     memory, peak = memory_mb() - before, memory_mb("VmHWM")
     touched = sum(len(facet.products(made).serialize()) for facet in rack.facets for made in facet.bins) / 2**20
+    reading = touched / reading_speed() * 1000
     connection = table(products, each, values)
     their_counts = [theirs(connection, level, each, turn) for turn in range(ROUNDS)]
     if our_counts != their_counts:
         raise SystemExit(f"{products} products, {level} level: the two engines do not count the same")
     their_times = timed(lambda run: theirs(connection, level, each, run % ROUNDS), seconds=6)
-    result = {"products": products, "level": level, "built": built, "memory": memory, "peak": peak, "pages": pages, "bitmaps": touched}
+    result = {
+        "products": products,
+        "level": level,
+        "built": built,
+        "memory": memory,
+        "peak": peak,
+        "pages": pages,
+        "bitmaps": touched,
+        "reading": reading,
+    }
     result |= {"ours": vars(times), "theirs": vars(their_times), "their_peak": memory_mb("VmHWM"), "compared": ROUNDS * (sum(BINS) + 1)}
     print(json.dumps(result))
 

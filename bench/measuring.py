@@ -6,6 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
+
 
 @dataclass(frozen=True)
 class Times:
@@ -41,6 +43,13 @@ def timed_after(change: Callable[[int], object], work: Callable[[], object], *, 
         work()
         found.append(1000 * (time.perf_counter() - started))
     return Times(statistics.median(found[1:]), statistics.quantiles(found[1:], n=20)[-1], runs)
+
+
+def reading_speed() -> float:
+    """Return how many MB a second one thread reads out of memory, from summing up numbers that no cache holds."""
+    numbers = np.ones(32 << 20, dtype=np.uint64)
+    times = timed(lambda run: numbers.sum(), seconds=1)
+    return numbers.nbytes / 2**20 / (times.median / 1000)
 
 
 def memory_mb(what: str = "VmRSS") -> float:

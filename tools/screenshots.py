@@ -21,6 +21,7 @@ SHOTS: dict[str, tuple[str, tuple[int, int], Callable[[Page], None] | None]] = {
     "rack-untried": ("/racks/?category=Rope+and+cordage", WIDE, None),
     "add-facet": ("/racks/add/?category=Rope+and+cordage&source=breaking-load", WIDE, None),
     "facet": ("/racks/facets/price/?category=Rope+and+cordage", WIDE, None),
+    "activity": ("/activity/", WIDE, None),
     "sign-in": ("/sign-in/", WIDE, None),
     "shop": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", WIDE, None),
     "shop-nothing": ("/shop/?colour=clear&group=lighting", WIDE, None),
@@ -40,7 +41,7 @@ def main() -> None:
         for name, (path, size, before) in SHOTS.items():
             if wanted and name not in wanted:
                 continue
-            page = _page(browser, size, state if path.startswith("/racks/") else None)
+            page = _page(browser, size, state if path.startswith(("/racks/", "/activity/")) else None)
             page.goto(address + path, wait_until="networkidle")
             page.evaluate("document.fonts.ready")
             if before:

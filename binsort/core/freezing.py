@@ -15,7 +15,8 @@ from zipfile import BadZipFile
 import numpy as np
 from numpy.typing import NDArray
 
-from .facts import Facts, Field, FieldKey, Pricing, Vocabulary
+from .facts import Facts, Field
+from .gathering import FieldKey, Pricing, Vocabulary
 from .numbers import Number
 from .products import Property, Sale, Unusable
 from .texts import Texts

@@ -11,7 +11,7 @@ from typing import Any
 from .answer import RackIndex, State
 from .colours import are_colours
 from .cuts import FEW_VALUES, column_weights, round_cuts
-from .facts import TAG
+from .gathering import TAG
 from .index import Attribute, Index
 from .query import Query
 from .spec import FacetSpec, Source, facet_spec

@@ -6,7 +6,8 @@ from fractions import Fraction
 from typing import Any
 
 from .columns import PRODUCT, VARIANT, Value
-from .facts import BRAND, CATEGORIES, INITIAL, PRICING, PUBLISHED, RATING, STOCK, TAG, Facts, FieldKey, Pricing, attribute
+from .facts import Facts
+from .gathering import BRAND, CATEGORIES, INITIAL, PRICING, PUBLISHED, RATING, STOCK, TAG, FieldKey, Pricing, attribute
 from .numbers import Number, TooLong, exact, whole, written
 from .products import Offer, Property, Unusable, Written
 from .spec import VARIANT_KINDS, Source

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from .bitmaps import Numbers, repeated_ranges
 from .columns import PRODUCT, VARIANT, Change, Column, Pairs, Value, column_of, owned, pairs
-from .facts import PRICING, Codes, Facts, FieldKey
+from .facts import Codes, Facts
+from .gathering import PRICING, FieldKey
 from .numbers import Number
 from .readings import ItemReader, fields_of, level_of, spellings, unit_of
 from .spec import Source

@@ -22,7 +22,8 @@ from binsort.catalog.records import read_products
 from binsort.core.answer import RackIndex
 from binsort.core.collecting import without_collecting
 from binsort.core.count import now_in_seconds
-from binsort.core.facts import CURRENCY, Facts, build_facts, gather
+from binsort.core.facts import Facts, build_facts
+from binsort.core.gathering import CURRENCY, gather
 from binsort.core.index import Index
 from binsort.core.numbers import Number
 from binsort.core.ordering import Order

@@ -12,8 +12,9 @@ from binsort.core.answer import RackIndex
 from binsort.core.catalogue import read_catalogue
 from binsort.core.count import answer_document
 from binsort.core.facetfile import facet_file
-from binsort.core.facts import build_facts, gather
+from binsort.core.facts import build_facts
 from binsort.core.freezing import freeze, thaw
+from binsort.core.gathering import gather
 from binsort.core.index import Index, build_index
 from binsort.core.jsontext import loads
 from binsort.core.numbers import instant

@@ -123,6 +123,6 @@ class FreezingTests(TestCase):
 
 
 def _nothing():
-    from binsort.core.facts import gather
+    from binsort.core.gathering import gather
 
     return gather([], {})

@@ -1,0 +1,43 @@
+"""Products written as documents come back as they were."""
+
+from unittest import TestCase
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from binsort.core.catalogue import read_catalogue, read_line
+from binsort.core.documents import line_of, moment_text
+from binsort.core.numbers import instant
+
+from .worlds import CATALOGUES
+
+
+class DocumentTests(TestCase):
+    @settings(max_examples=300, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(CATALOGUES)
+    def test_what_goes_out_comes_back_in(self, lines):
+        """Any catalogue, written and read again, is the same, without a report."""
+        products = read_catalogue(lines).products
+        again = read_catalogue([line_of(product) for product in products])
+        self.assertEqual(again.products, products)
+        self.assertEqual(again.broken, [])
+
+    def test_awkward_products(self):
+        """Moments with fractions and offsets, ends of days, variants without offers beside a product's, line breaks in texts."""
+        awkward = [
+            '{"sku": 7, "name": "a\\u2028\\"b\\\\", "offers": {"price": 1e2, "inventoryLevel": {"value": "0"}, "priceSpecification": ['
+            '{"priceType": "SalePrice", "price": 0.1, "validFrom": "2024-06-15T12:00:00.125+02:00", "validThrough": "9999-12-31"}]}}',
+            '{"sku": "x", "name": "n", "offers": {"price": 3}, "hasVariant": [{"offers": {}}, {}, {"sku": "v", "image": "i.svg"}]}',
+            '{"sku": "y", "name": "חבל 🚤", "additionalProperty": [{"name": "A", "value": []}, {"name": "B", "value": [true, "yes", 1, "1"]}]}',
+            '{"sku": "z", "name": "n", "offers": {"priceSpecification": {"priceType": "SalePrice", "price": "dear"}}, "isVisible": false}',
+        ]
+        for text in awkward:
+            product = read_line(text.encode())
+            self.assertEqual(read_line(line_of(product)), product, text)
+            self.assertNotIn(b"\n", line_of(product))
+
+    @given(st.datetimes(), st.booleans())
+    def test_moments(self, moment, end):
+        """Any moment is read again as the same one."""
+        seconds = instant(moment.isoformat() if "T" in moment.isoformat() else moment.isoformat() + "T00:00")
+        self.assertEqual(instant(moment_text(seconds, end=end), end=end), seconds)

@@ -15,6 +15,8 @@ _HELP = """./run demo          set everything up, load the demo shop, serve it o
 ./run stop          stop what ./run demo started
 ./run test [NAME]   run the tests, browser tests included
 ./run check         linters, types, import contracts, migrations, freshness of built files
+./run import FILE   bring in CSV, XLSX or JSON Lines; --trial only says what would change, --undo takes it back
+./run export FILE   write the catalogue as JSON Lines of schema.org products
 ./run bench         measure; --help lists what can be chosen
 ./run screenshots   take docs/screenshots anew from the demo
 ./run count         answer queries from a catalogue file and a facet file; --help says how
@@ -154,11 +156,23 @@ def manage(rest: list[str]) -> int:
     return _with_cluster(("base", "dev"), lambda environment: _python("-m", "binsort.project.manage", *rest, environment=environment))
 
 
+def import_file(rest: list[str]) -> int:
+    """Bring a file of products in."""
+    return _with_cluster(("base",), lambda environment: _python("-m", "binsort.project.manage", "bring_in", *rest, environment=environment))
+
+
+def export_file(rest: list[str]) -> int:
+    """Write the catalogue into a file."""
+    return _with_cluster(("base",), lambda environment: _python("-m", "binsort.project.manage", "take_out", *rest, environment=environment))
+
+
 _COMMANDS: dict[str, Callable[[list[str]], int]] = {
     "demo": demo,
     "stop": stop,
     "test": test,
     "check": check,
+    "import": import_file,
+    "export": export_file,
     "bench": bench,
     "screenshots": screenshots,
     "count": count,

@@ -1,7 +1,9 @@
 """The catalogue: products, their variants, the category tree."""
 
+from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
+from django.db.models.functions import Now
 from tree_queries.models import TreeNode
 
 from .fields import ExactNumberField
@@ -92,3 +94,36 @@ class Variant(models.Model):
 
     def __str__(self) -> str:
         return self.sku or f"variant {self.place + 1}"
+
+
+class Import(models.Model):
+    """A file that was brought in."""
+
+    file = models.TextField()
+    form = models.TextField()
+    at = models.DateTimeField(db_default=Now())
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    missing = models.TextField()  # what became of products that it does not name
+    new = models.PositiveIntegerField()
+    changed = models.PositiveIntegerField()
+    left = models.PositiveIntegerField()  # hidden or deleted
+    refused = models.PositiveIntegerField()  # rows
+    undone_at = models.DateTimeField(null=True)
+
+    def __str__(self) -> str:
+        return self.file
+
+
+class ImportedProduct(models.Model):
+    """What a product was before a file changed it, for undoing."""
+
+    record = models.ForeignKey(Import, on_delete=models.CASCADE, related_name="products")
+    identity = models.TextField()
+    before = models.TextField()  # a line of a catalogue file; empty: it was not there
+    after = models.TextField(blank=True)  # a digest of what it was made; empty: it is gone
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=("record", "identity"), name="imported_product_once"),)
+
+    def __str__(self) -> str:
+        return f"{self.identity} in import {self.record_id}"

@@ -1,0 +1,232 @@
+"""Bringing a file in: a trial run says what it would change; then all of it or nothing; and the last one can be undone."""
+
+import csv
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+from hashlib import blake2b
+from itertools import islice
+from pathlib import Path
+from typing import Any
+
+from django.db import connection, transaction
+from django.utils import timezone
+
+from binsort.core.catalogue import BrokenLine, read_line
+from binsort.core.documents import line_of
+from binsort.core.products import Product
+
+from . import models
+from .meanings import Column, guessed
+from .records import batched, read_products
+from .rows import Group, Refusal, RowReader
+from .storing import BATCH, store
+from .tables import Row, Table, open_table
+
+KEEP, HIDE, DELETE = "keep", "hide", "delete"  # what becomes of products that are not in the file
+_SAMPLES = 500
+_LOCK = 7_265_319  # of writing the catalogue from a file, among the advisory locks
+
+
+class Refused(ValueError):
+    """Nothing was done; the text says why."""
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """A file with its products, read again and again without being held."""
+
+    path: Path
+    form: str
+    table: Table | None = None
+    columns: tuple[Column, ...] = ()
+
+    def groups(self) -> Iterator[Group]:
+        """Yield each product of the file, or why it is refused."""
+        return RowReader(self.table, self.columns).groups() if self.table else _line_groups(self.path)
+
+
+def source_of(path: Path) -> Source:
+    """Find out what a file is: JSON Lines or JSON-LD of schema.org products, CSV, or XLSX.
+
+    Raises:
+        .tables.Unreadable: none of these.
+        OSError: it cannot be opened.
+    """
+    if path.suffix.lower() in (".jsonl", ".ndjson", ".json", ".jsonld"):
+        return Source(path, "JSON Lines of schema.org products")
+    table = open_table(path)
+    columns = guessed(table.header, [row.cells for row in islice(table.rows(), _SAMPLES)])
+    return Source(path, table.form, table, columns)
+
+
+def _line_groups(path: Path) -> Iterator[Group]:
+    with path.open("rb") as lines:
+        for number, raw in enumerate(lines, 1):
+            line = raw.removeprefix(b"\xef\xbb\xbf") if number == 1 else raw
+            if not line.strip():
+                continue
+            row = Row(number, (line.decode("utf-8", "replace").rstrip("\r\n"),))
+            try:
+                product = read_line(line)
+            except BrokenLine as error:
+                yield Group("", [row], refusals=[Refusal(number, "", "", str(error), "Write one schema.org Product a line.")])
+            else:
+                yield Group(product.id, [row], product)
+
+
+@dataclass(slots=True)
+class Trial:
+    """What a file would do to the catalogue."""
+
+    new: list[str] = field(default_factory=list)  # identities, as all that follow
+    changed: list[str] = field(default_factory=list)
+    unchanged: int = 0
+    missing: list[str] = field(default_factory=list)  # in the catalogue, not in the file
+    refusals: list[Refusal] = field(default_factory=list)
+    refused_rows: list[Row] = field(default_factory=list)
+    _refused: set[str] = field(default_factory=set)
+
+    def taken(self, source: Source) -> Iterator[Product]:
+        """Yield the products of a file that can be taken, keeping those that cannot."""
+        for group in source.groups():
+            if group.product is not None:
+                yield group.product
+            else:
+                self.refusals += group.refusals
+                self.refused_rows += group.rows
+                self._refused.add(group.key)
+
+    def compare(self, known: dict[str, bytes], incoming: dict[str, bytes]) -> None:
+        """Sort what comes in by what it is to what is there."""
+        self.new = [name for name in incoming if name not in known]
+        self.changed = [name for name, digest in incoming.items() if name in known and known[name] != digest]
+        self.unchanged = len(incoming) - len(self.new) - len(self.changed)
+        self.missing = [name for name in known if name not in incoming and name not in self._refused]
+
+
+Progress = Callable[[int, int], None]  # done, of how many (0: not known); raises to stop
+
+
+def _silent(done: int, total: int) -> None:
+    """Tell nobody."""
+
+
+def _digest(product: Product) -> bytes:
+    return blake2b(line_of(product), digest_size=16).digest()
+
+
+def trial(source: Source, progress: Progress = _silent) -> Trial:
+    """Tell what a file would do, writing nothing."""
+    found = Trial()
+    known = {product.id: _digest(product) for _, _, product in read_products()}
+    incoming: dict[str, bytes] = {}
+    for number, product in enumerate(found.taken(source), 1):
+        incoming[product.id] = _digest(product)  # of several with a number the last one counts
+        progress(number, 0)
+    found.compare(known, incoming)
+    return found
+
+
+@transaction.atomic
+def bring_in(source: Source, *, missing: str = KEEP, actor: Any = None, progress: Progress = _silent) -> tuple[models.Import, Trial]:
+    """Take the products of a file: new and changed ones are written, unchanged ones left alone, refused rows passed over.
+
+    All of it or nothing: where anything fails, or ``progress`` raises, the catalogue stays as it was.
+
+    Args:
+        source: the file.
+        missing: what becomes of products that the file does not name: ``keep``, ``hide`` or ``delete``.
+        actor: who does it.
+        progress: called with how many products are done, of how many.
+
+    Raises:
+        Refused: another file is being brought in, or no row of this one can be taken.
+    """
+    _alone()
+    found = trial(source)
+    if not found.new and not found.changed and not found.unchanged:
+        raise Refused("no row of the file can be taken" + (f"; the first: {found.refusals[0]}" if found.refusals else "; it has none"))
+    leaving = found.missing if missing != KEEP else []
+    wanted, total = {*found.new, *found.changed}, len(found.new) + len(found.changed) + len(leaving)
+    record = models.Import.objects.create(
+        file=source.path.name, form=source.form, actor=actor, missing=missing, new=len(found.new), changed=len(found.changed),
+        left=len(leaving), refused=len(found.refused_rows),
+    )  # fmt: skip
+    done = 0
+    for batch in batched((product for product in Trial().taken(source) if product.id in wanted), BATCH):
+        _remember(record, [product.id for product in batch])
+        store(batch)
+        done += len(batch)
+        progress(done, total)
+    for names in batched(leaving, BATCH):
+        _remember(record, names)
+        rows = models.Product.objects.filter(identity__in=names)
+        rows.update(visible=False) if missing == HIDE else rows.delete()
+        done += len(names)
+        progress(done, total)
+    _remember_afterwards(record)
+    return record, found
+
+
+def _alone() -> None:
+    """Make sure that nobody else writes the catalogue from a file at the same time; until this transaction ends."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_try_advisory_xact_lock(%s)", [_LOCK])
+        if not cursor.fetchone()[0]:
+            raise Refused("another file is being brought in. Wait until it is done.")
+
+
+def _remember(record: models.Import, names: Sequence[str]) -> None:
+    """Keep what products were, for undoing; what was kept already stays."""
+    keys = models.Product.objects.filter(identity__in=names).values_list("pk", flat=True)
+    before = {product.id: line_of(product).decode() for _, _, product in read_products(list(keys))}
+    kept = (models.ImportedProduct(record=record, identity=name, before=before.get(name, "")) for name in names)
+    models.ImportedProduct.objects.bulk_create(kept, ignore_conflicts=True)
+
+
+def _remember_afterwards(record: models.Import) -> None:
+    """Keep what the products are now, so that a later change is noticed before it is undone along with the rest."""
+    for rows in batched(record.products.all(), BATCH):
+        now = _as_they_are([row.identity for row in rows])
+        for row in rows:
+            row.after = now.get(row.identity, "")
+        models.ImportedProduct.objects.bulk_update(rows, ["after"])
+
+
+def _as_they_are(names: Sequence[str]) -> dict[str, str]:
+    keys = models.Product.objects.filter(identity__in=names).values_list("pk", flat=True)
+    return {product.id: _digest(product).hex() for _, _, product in read_products(list(keys))}
+
+
+@transaction.atomic
+def undo_last(*, anyway: bool = False) -> models.Import:
+    """Put every product back to what it was before the last file was brought in.
+
+    Raises:
+        Refused: there is nothing to undo; or products were changed since, which would be lost, unless ``anyway``.
+    """
+    _alone()
+    record = models.Import.objects.filter(undone_at=None).order_by("-pk").first()
+    if record is None:
+        raise Refused("no file was brought in that could be undone.")
+    for rows in batched(record.products.order_by("pk"), BATCH):
+        now = _as_they_are([row.identity for row in rows])
+        later = [row.identity for row in rows if now.get(row.identity, "") != row.after]
+        if later and not anyway:
+            raise Refused(f"{', '.join(later[:3])}{' and others' if len(later) > 3 else ''} were changed since; undoing would lose that.")
+        models.Product.objects.filter(identity__in=[row.identity for row in rows if not row.before]).delete()
+        store([read_line(row.before.encode()) for row in rows if row.before])
+    record.undone_at = timezone.now()
+    record.save(update_fields=["undone_at"])
+    return record
+
+
+def refused_file(source: Source, found: Trial, path: Path) -> None:
+    """Write the rows that were not taken into a file that can be corrected and brought in again."""
+    with path.open("w", encoding="utf-8", newline="") as out:
+        if source.table is None:
+            out.writelines(f"{row.cells[0]}\n" for row in found.refused_rows)
+        else:
+            writer = csv.writer(out)
+            writer.writerow(source.table.header)
+            writer.writerows(row.cells for row in sorted(found.refused_rows, key=lambda row: row.line))

@@ -1,0 +1,143 @@
+"""Meanings: what each column of a table is, guessed from its header and its values, to be put right by hand."""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+from binsort.core.numbers import Number, TooLong, exact, whole
+from binsort.core.text import identity, normalise
+from binsort.core.units import KNOWN
+
+# Kinds of meaning with the headers that they are guessed from (letter case, blanks and signs disregarded).
+HEADERS: dict[str, str] = {
+    "identity": "id; product id; product number; item number; article number; number; productgroupid; item id",
+    "sku": "sku; stock keeping unit; variant sku; variant number; article",
+    "parent": "parent; parent id; parent sku; parent number; variant of; belongs to; group id",
+    "name": "name; title; product name; product; item name",
+    "description": "description; text; long description",
+    "brand": "brand; make; manufacturer; maker",
+    "category": "category; categories; department; category path; product category",
+    "tags": "tags; tag; keywords; labels",
+    "price": "price; unit price; selling price; net price; gross price",
+    "list_price": "list price; regular price; rrp; recommended price; price before",
+    "sale_price": "sale price; offer price; special price; reduced price",
+    "sale_start": "sale from; sale start; sale starts; valid from; offer from",
+    "sale_end": "sale to; sale end; sale ends; valid through; valid until; offer to",
+    "currency": "currency; price currency",
+    "level": "stock; quantity; qty; inventory; inventory level; stock level; on hand; in stock",
+    "availability": "availability; stock state; stock status",
+    "rating": "rating; average rating; stars; review average",
+    "reviews": "reviews; review count; number of reviews; ratings",
+    "published": "published; date published; date added; added; released; release date",
+    "image": "image; picture; photo; image url; picture url",
+    "url": "url; link; address; page",
+    "visible": "visible; shown; active; is visible",
+    "unused": "",
+}
+_BY_HEADER = {name: kind for kind, names in HEADERS.items() for name in names.split("; ") if name}
+LISTS = frozenset({"category", "tags", "attribute"})  # where a cell may hold several values
+NUMBERS = frozenset({"price", "list_price", "sale_price", "level", "rating", "reviews"})
+_IN_BRACKETS = re.compile(r"(.*\S)\s*[(\[]([^()\[\]]+)[)\]]")
+_NUMBER = re.compile(r"([-−]?[0-9][0-9.,' \u00a0\u202f]*)\s*(.*)", re.DOTALL)
+_MANY = 0.8  # of the cells of a column must be numbers for it to be one of numbers
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column of a table and what it is."""
+
+    header: str
+    kind: str  # of HEADERS, or "attribute"
+    name: str = ""  # of an attribute
+    unit: str = ""
+    separator: str = ""  # between several values in one cell
+    is_number: bool = False
+    why: str = ""  # it was guessed to be this, in words
+
+
+def guessed(header: Sequence[str], samples: Sequence[Sequence[str]]) -> tuple[Column, ...]:
+    """Guess what columns are.
+
+    Args:
+        header: their names.
+        samples: some rows.
+    """
+    taken: set[str] = set()
+    found = []
+    for place, title in enumerate(header):
+        values = [row[place] for row in samples if row[place]]
+        kind = _BY_HEADER.get(_plain(title), "attribute") if title else "unused"
+        if kind in taken:
+            kind = "attribute"
+        taken.add(kind if kind != "attribute" else "")
+        found.append(_column(title, kind, values))
+    kinds = {column.kind for column in found}
+    if "identity" not in kinds and "sku" in kinds and "parent" not in kinds:
+        found = [Column(c.header, "identity", why="the only number there is") if c.kind == "sku" else c for c in found]
+    return tuple(found)
+
+
+def _plain(title: str) -> str:
+    return " ".join(re.sub(r"[^a-z0-9]+", " ", identity(title)).split())
+
+
+def _column(title: str, kind: str, values: Sequence[str]) -> Column:
+    separator = _separator(kind, values)
+    why = "named so" if kind not in ("attribute", "unused") else ""
+    if kind != "attribute":
+        return Column(title, kind, separator=separator, is_number=kind in NUMBERS, why=why)
+    name, unit = title, ""
+    match = _IN_BRACKETS.fullmatch(title)
+    if match and match[2].strip() in KNOWN:
+        name, unit = match[1], match[2].strip()
+    parts = [part for value in values for part in split_cell(value, separator)]
+    numbers = sum(read_amount(part) is not None for part in parts)
+    is_number = bool(parts) and numbers >= _MANY * len(parts)
+    why = f"no other meaning has this name; {'numbers' if is_number else 'texts'}{f' in {unit}' if unit else ''}"
+    return Column(title, "attribute", normalise(name), unit, separator, is_number, why)
+
+
+def _separator(kind: str, values: Sequence[str]) -> str:
+    """Return what parts several values in a cell: a bar or a semicolon where there is one; of tags a comma, too."""
+    if kind not in LISTS:
+        return ""
+    choices = "|;," if kind == "tags" else "|;"
+    return next((sign for sign in choices if any(sign in value for value in values)), "")
+
+
+def split_cell(text: str, separator: str) -> list[str]:
+    """Return the values in a cell."""
+    return [part for part in map(normalise, text.split(separator) if separator else [text]) if part]
+
+
+def read_amount(text: str) -> tuple[Number, str] | None:
+    """Read a number with the unit or currency behind or before it, None where it is none.
+
+    The last of point and comma parts the decimals; one that stands before groups of three digits only is for reading.
+
+    >>> read_amount("1.234,5 kg"), read_amount("£12"), read_amount("1,234"), read_amount("0,125 m"), read_amount("M8")
+    ((Fraction(2469, 2), 'kg'), (12, '£'), (1234, ''), (Fraction(1, 8), 'm'), None)
+    """
+    text = normalise(text)
+    before = text[:1] if text[:1] in "£$€¥" else ""
+    match = _NUMBER.fullmatch(text.removeprefix(before).strip())
+    if match is None:
+        return None
+    digits = re.sub(r"['\s]", "", match[1]).replace("−", "-")
+    unit = match[2].strip() or before
+    if unit and unit not in KNOWN and not re.fullmatch(r"[£$€¥]|[A-Z]{3}", unit):
+        return None
+    point, comma = digits.rfind("."), digits.rfind(",")
+    if point >= 0 and comma >= 0:
+        sign = "." if point > comma else ","
+        digits = digits.replace("," if sign == "." else ".", "").replace(sign, ".")
+    elif comma >= 0:
+        grouped = re.fullmatch(r"-?[1-9][0-9]{0,2}(,[0-9]{3})+", digits)
+        digits = digits.replace(",", "" if grouped else ".")
+    elif digits.count(".") > 1 and re.fullmatch(r"-?[1-9][0-9]{0,2}(\.[0-9]{3})+", digits):
+        digits = digits.replace(".", "")
+    try:
+        return whole(Fraction(exact(digits))), unit
+    except (ValueError, TooLong):
+        return None

@@ -1,0 +1,221 @@
+"""Rows into products: one row a product or a variant, put together by the number of the product they belong to."""
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from binsort.core.catalogue import BrokenLine, read_product
+from binsort.core.numbers import day, instant, written
+from binsort.core.products import Product
+
+from .meanings import Column, read_amount, split_cell
+from .tables import Row, Table
+
+_SIGNS = {"£": "GBP", "$": "USD", "€": "EUR", "¥": "JPY"}
+_YES, _NO = {"yes", "true", "1", "y", "shown"}, {"no", "false", "0", "n", "hidden"}
+_STATES = {
+    "in stock": "InStock", "instock": "InStock", "available": "InStock", "out of stock": "OutOfStock", "outofstock": "OutOfStock",
+    "sold out": "SoldOut", "soldout": "SoldOut", "backorder": "BackOrder", "back order": "BackOrder", "preorder": "PreOrder",
+    "pre order": "PreOrder", "presale": "PreSale", "made to order": "MadeToOrder", "madetoorder": "MadeToOrder",
+    "discontinued": "Discontinued",
+}  # fmt: skip
+_DAY_FIRST = re.compile(r"([0-9]{1,2})([./])([0-9]{1,2})\2([0-9]{4})")
+_TEXTS = {"name": "name", "description": "description", "image": "image", "url": "url", "brand": "brand"}
+
+
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """Why a row is not taken: where, what, why, and how to mend it."""
+
+    line: int
+    column: str
+    value: str
+    reason: str
+    mend: str
+
+    def __str__(self) -> str:
+        where = f"line {self.line}, {self.column}" if self.column else f"line {self.line}"
+        return f"{where}: {f'{self.value!r} ' if self.value else ''}{self.reason}. {self.mend}"
+
+
+@dataclass(slots=True)
+class Group:
+    """The rows of one product, and the product that they make."""
+
+    key: str
+    rows: list[Row] = field(default_factory=list)
+    product: Product | None = None
+    refusals: list[Refusal] = field(default_factory=list)
+
+
+class _Cells:
+    """One row by meaning."""
+
+    def __init__(self, row: Row, columns: Sequence[Column], refusals: list[Refusal]) -> None:
+        self.row, self.columns, self._refusals = row, columns, refusals
+        self._by_kind = {column.kind: (column, row.cells[place]) for place, column in enumerate(columns) if column.kind != "attribute"}
+
+    def text(self, kind: str) -> str:
+        return self._by_kind[kind][1] if kind in self._by_kind else ""
+
+    def parts(self, kind: str) -> list[str]:
+        column, text = self._by_kind.get(kind, (None, ""))
+        return split_cell(text, column.separator) if column else []
+
+    def number(self, kind: str) -> tuple[str | None, str]:
+        """Return a number in its plain form and the sign or letters beside it."""
+        text = self.text(kind)
+        read = read_amount(text) if text else None
+        if text and read is None:
+            self.refuse(kind, "is no number", "Write it in digits, as 12.50.")
+        return (written(read[0]), read[1]) if read else (None, "")
+
+    def date(self, kind: str) -> str | None:
+        text = self.text(kind)
+        match = _DAY_FIRST.fullmatch(text)
+        if match and (match[2] == "." or int(match[1]) > 12):
+            text = f"{match[4]}-{int(match[3]):02}-{int(match[1]):02}"
+        text = text.replace(" ", "T") if re.fullmatch(r"\d{4}-\d\d-\d\d \d\d:\d\d.*", text) else text
+        if text and (day(text) is None if kind == "published" else instant(text) is None):
+            self.refuse(kind, "is no date that can be read in one way only", "Write it as 2026-12-31.")
+            return None
+        return text or None
+
+    def one_of(self, kind: str, choices: dict[str, Any]) -> Any:
+        text = self.text(kind)
+        if not text:
+            return None
+        found = choices.get(re.sub(r"[\s_-]+", " ", text.rsplit("/", 1)[-1]).strip().lower())
+        if found is None:
+            self.refuse(kind, "is not understood", f"Write one of: {', '.join(dict.fromkeys(choices))}.")
+        return found
+
+    def refuse(self, kind: str, reason: str, mend: str) -> None:
+        column, text = self._by_kind[kind]
+        self._refusals.append(Refusal(self.row.line, column.header, text, reason, mend))
+
+    def attribute(self, place: int) -> dict[str, Any] | None:
+        """Return the attribute that a column gives."""
+        column = self.columns[place]
+        values: list[Any] = []
+        unit = column.unit
+        for part in split_cell(self.row.cells[place], column.separator):
+            read = read_amount(part) if column.is_number else None
+            if read is None or (read[1] and values and read[1] != unit):
+                values.append(part)
+            else:
+                unit = read[1] or unit
+                values.append(read[0])
+        return {"name": column.name, "value": values, **({"unitText": unit} if unit else {})} if values else None
+
+    def offer(self) -> dict[str, Any]:
+        price, beside = self.number("price")
+        listed, sale = self.number("list_price")[0], self.number("sale_price")[0]
+        entries: list[dict[str, Any]] = [{"priceType": "ListPrice", "price": listed}] if listed else []
+        if sale:
+            times = {"validFrom": self.date("sale_start"), "validThrough": self.date("sale_end")}
+            entries.append({"priceType": "SalePrice", "price": sale, **times})
+        found = {
+            "price": price,
+            "priceCurrency": self.text("currency") or _SIGNS.get(beside, beside),
+            "inventoryLevel": self.number("level")[0],
+            "availability": self.one_of("availability", _STATES),
+            "priceSpecification": entries or None,
+        }
+        return {name: value for name, value in found.items() if value}
+
+
+class RowReader:
+    """Reads the products of a table; a table without a column for parents has one row a product."""
+
+    def __init__(self, table: Table, columns: Sequence[Column]) -> None:
+        self._table, self._columns = table, columns
+        self._place = {column.kind: place for place, column in enumerate(columns) if column.kind != "attribute"}
+        self._attributes = [place for place, column in enumerate(columns) if column.kind == "attribute" and column.name]
+
+    def groups(self) -> Iterator[Group]:
+        """Yield each product with its rows, when the last of them has come; rows without a number by themselves."""
+        counts, varying = self._looked_through()
+        waiting: dict[str, Group] = {}
+        for row in self._table.rows():
+            key = self._key(row)
+            if not key:
+                reason = Refusal(row.line, "", "", "has no number of a product", "Give it one, in a column named SKU or Product number.")
+                yield Group("", [row], refusals=[reason])
+                continue
+            group = waiting.setdefault(key, Group(key))
+            group.rows.append(row)
+            if len(group.rows) == counts[key]:
+                self._make(waiting.pop(key), varying)
+                yield group
+
+    def _cell(self, row: Row, kind: str) -> str:
+        return row.cells[self._place[kind]] if kind in self._place else ""
+
+    def _own(self, row: Row) -> str:
+        return self._cell(row, "identity") or self._cell(row, "sku")
+
+    def _key(self, row: Row) -> str:
+        return self._cell(row, "parent") or self._own(row)
+
+    def _is_child(self, row: Row) -> bool:
+        parent = self._cell(row, "parent")
+        return bool(parent) and parent != self._own(row)
+
+    def _looked_through(self) -> tuple[dict[str, int], set[int]]:
+        """Return how many rows each product has, and the attributes in which variants of one product differ."""
+        counts: dict[str, int] = {}
+        first: dict[str, tuple[str, ...]] = {}
+        varying: set[int] = set()
+        for row in self._table.rows():
+            key = self._key(row)
+            counts[key] = counts.get(key, 0) + 1
+            if self._is_child(row):
+                given = tuple(row.cells[place] for place in self._attributes)
+                other = first.setdefault(key, given)
+                varying |= {place for place, one, two in zip(self._attributes, given, other, strict=True) if one != two}
+        return counts, varying
+
+    def _make(self, group: Group, varying: set[int]) -> None:
+        heads = [row for row in group.rows if not self._is_child(row)]
+        if len(heads) > 1:
+            lines = " and ".join(str(row.line) for row in heads[:3])
+            group.refusals.append(Refusal(heads[1].line, "", group.key, f"stands on lines {lines}", "Give each product its own number."))
+            return
+        children = [row for row in group.rows if self._is_child(row)]
+        try:
+            group.product = read_product(self._document(group, heads, children, varying))
+        except BrokenLine:
+            mend = "Give the product a name in a column named Name."
+            group.refusals.append(Refusal(group.rows[0].line, "", group.key, "has no name", mend))
+        if group.refusals:
+            group.product = None
+
+    def _document(self, group: Group, heads: list[Row], children: list[Row], varying: set[int]) -> dict[str, Any]:
+        rows = [_Cells(row, self._columns, group.refusals) for row in (*heads, *children)]
+        head = rows[0]
+        own = [place for place in self._attributes if place not in varying or not children]
+        given = [next((found for cells in rows if (found := cells.attribute(place))), None) for place in own]
+        if heads:
+            given += [head.attribute(place) for place in varying if children]
+        found: dict[str, Any] = {
+            "productGroupID": group.key,
+            **{name: next((text for cells in rows if (text := cells.text(kind))), "") for kind, name in _TEXTS.items()},
+            "category": head.parts("category") or next((parts for cells in rows if (parts := cells.parts("category"))), []),
+            "keywords": head.parts("tags"),
+            "datePublished": head.date("published"),
+            "aggregateRating": {"ratingValue": head.number("rating")[0], "reviewCount": head.number("reviews")[0]},
+            "additionalProperty": [prop for prop in given if prop],
+            "offers": head.offer() if heads else {},
+            "isVisible": head.one_of("visible", {**dict.fromkeys(sorted(_YES), "yes"), **dict.fromkeys(sorted(_NO), "no")}) != "no",
+            "hasVariant": [self._variant(cells, varying) for cells in rows[len(heads) :]],
+        }
+        return found
+
+    def _variant(self, cells: _Cells, varying: set[int]) -> dict[str, Any]:
+        properties = [prop for place in sorted(varying) if (prop := cells.attribute(place))]
+        offer = cells.offer()
+        sku = self._cell(cells.row, "sku") or self._own(cells.row)
+        found = {"sku": sku, "image": cells.text("image"), "additionalProperty": properties}
+        return {**found, "offers": offer} if offer else found

@@ -1,0 +1,161 @@
+"""Tables: rows of cells out of a CSV or XLSX file, with the number of each line, whatever its encoding and delimiter."""
+
+import csv
+import zipfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import date, datetime, time
+from itertools import islice
+from pathlib import Path
+from typing import Any
+
+from openpyxl import load_workbook
+
+MOST_COLUMNS = 500
+MOST_CELL = 100_000  # characters
+_MOST_UNPACKED = 2 << 30  # bytes of a workbook
+_DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
+_LOOKED_AT = 200  # lines for finding the delimiter
+
+csv.field_size_limit(MOST_CELL * 4)
+
+
+class Unreadable(ValueError):
+    """A file that is no table; the text says why and what to do."""
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One row: the line it stands on, and its cells, as many as the header has."""
+
+    line: int
+    cells: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """A file read as a table."""
+
+    path: Path
+    header: tuple[str, ...]
+    form: str  # as found, in words: "CSV, comma, UTF-8"
+    encoding: str = ""  # of CSV
+    delimiter: str = ""
+
+    def rows(self) -> Iterator[Row]:
+        """Yield the rows below the header, empty ones left out. Raises Unreadable."""
+        width = len(self.header)
+        for line, cells in islice(self._lines(), 1, None):
+            if len(cells) > width and any(cells[width:]):
+                raise Unreadable(f"line {line} has {len(cells)} cells, the header {width}. A delimiter inside a cell must stand in quotes.")
+            if any(cells):
+                yield Row(line, tuple([*cells, *[""] * (width - len(cells))][:width]))
+
+    def _lines(self) -> Iterator[tuple[int, list[str]]]:
+        return _csv_lines(self.path, self.encoding, self.delimiter) if self.encoding else _sheet_lines(self.path)
+
+
+def open_table(path: Path) -> Table:
+    """Find out how a file is written and read its header.
+
+    Raises:
+        Unreadable: no table, or one beyond the limits (500 columns, 100,000 characters a cell).
+        OSError: it cannot be opened.
+    """
+    if zipfile.is_zipfile(path):
+        _check_unpacked(path)
+        table = Table(path, (), "XLSX")
+    else:
+        encoding = _encoding(path)
+        delimiter = _delimiter(path, encoding)
+        words = f"CSV, {_DELIMITERS[delimiter]}, {encoding.removesuffix('-sig').upper()}"
+        table = Table(path, (), words, encoding, delimiter)
+    first = next(table._lines(), None)
+    if first is None or not any(first[1]):
+        raise Unreadable("the file is empty. Its first line must name the columns.")
+    header = tuple(first[1])
+    while header and not header[-1]:
+        header = header[:-1]
+    if len(header) > MOST_COLUMNS:
+        raise Unreadable(f"the file has {len(header):,} columns, more than {MOST_COLUMNS}. Leave out those that are not needed.")
+    return Table(path, header, table.form, table.encoding, table.delimiter)
+
+
+def _encoding(path: Path) -> str:
+    start = path.open("rb").read(4)
+    for mark, name in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
+        if start.startswith(mark):
+            return name
+    try:
+        with path.open(encoding="utf-8") as text:
+            for _ in text:
+                pass
+    except UnicodeDecodeError:
+        return "cp1252"  # what spreadsheets in Western languages write where they do not write UTF-8
+    return "utf-8"
+
+
+def _delimiter(path: Path, encoding: str) -> str:
+    """Return the delimiter that parts most lines into the same number of cells, more than one."""
+
+    def fit(delimiter: str) -> tuple[float, int]:
+        widths = [len(cells) for _, cells in islice(_csv_lines(path, encoding, delimiter), _LOOKED_AT) if any(cells)]
+        usual = max(set(widths), key=widths.count, default=1)
+        return (widths.count(usual) / max(len(widths), 1) if usual > 1 else 0, usual)
+
+    return max(_DELIMITERS, key=fit)
+
+
+def _csv_lines(path: Path, encoding: str, delimiter: str) -> Iterator[tuple[int, list[str]]]:
+    """Yield lines of a CSV file as RFC 4180 has it; a record stands on the line it begins on."""
+    with path.open(encoding=encoding, errors="replace", newline="") as text:
+        reader = csv.reader((line.replace("\0", "\ufffd") for line in text), delimiter=delimiter, strict=False)
+        line = 1
+        try:
+            for cells in reader:
+                yield line, [_checked(cell, line) for cell in cells]
+                line = reader.line_num + 1
+        except csv.Error as error:
+            raise Unreadable(f"line {line}: {error}. Is a quotation mark not closed?") from error
+
+
+def _checked(cell: str, line: int) -> str:
+    if len(cell) > MOST_CELL:
+        raise Unreadable(f"line {line} has a cell of {len(cell):,} characters, more than {MOST_CELL:,}. Is a quotation mark not closed?")
+    return cell.strip()
+
+
+def _check_unpacked(path: Path) -> None:
+    """Refuse an archive that would unpack to far more than any catalogue."""
+    with zipfile.ZipFile(path) as archive:
+        size = sum(item.file_size for item in archive.infolist())
+        if "[Content_Types].xml" not in archive.namelist():
+            raise Unreadable("the file is an archive, but no workbook. Unpack it first.")
+    if size > _MOST_UNPACKED or size > 200 * max(path.stat().st_size, 1_000_000):
+        raise Unreadable(f"the workbook would unpack to {size / 2**20:,.0f} MB. Save it as CSV instead.")
+
+
+def _sheet_lines(path: Path) -> Iterator[tuple[int, list[str]]]:
+    try:
+        book = load_workbook(path, read_only=True, data_only=True)
+        sheet = book.worksheets[0]
+        sheet.reset_dimensions()  # what a file says of its size is not to be trusted
+    except Exception as error:
+        raise Unreadable(f"the workbook cannot be read ({error}). Save it anew, or as CSV.") from error
+    for line, cells in enumerate(sheet.iter_rows(values_only=True), 1):
+        if len(cells) > MOST_COLUMNS:
+            raise Unreadable(f"line {line} has {len(cells):,} columns, more than {MOST_COLUMNS}. Leave out those that are not needed.")
+        yield line, [_checked(_cell_text(cell), line) for cell in cells]
+
+
+def _cell_text(cell: Any) -> str:
+    """Return a cell of a workbook as it would be written."""
+    if cell is None:
+        return ""
+    if isinstance(cell, bool):
+        return "yes" if cell else "no"
+    if isinstance(cell, float):
+        return format(cell, ".15g") if "e" not in format(cell, ".15g") else format(cell, "f")
+    if isinstance(cell, datetime):
+        return cell.date().isoformat() if cell.time() == time() else cell.isoformat(timespec="seconds")
+    return cell.isoformat() if isinstance(cell, date) else str(cell)

@@ -1,8 +1,9 @@
 """Bringing a file in: a trial run says what it would change; then all of it or nothing; and the last one can be undone."""
 
 import csv
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
+import json
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from hashlib import blake2b
 from itertools import islice
 from pathlib import Path
@@ -12,8 +13,9 @@ from django.db import connection, transaction
 from django.utils import timezone
 
 from binsort.core.catalogue import BrokenLine, read_line
-from binsort.core.documents import line_of
-from binsort.core.products import Product
+from binsort.core.documents import document_of, line_of
+from binsort.core.products import Offer, Product
+from binsort.core.text import path_identity
 
 from . import models
 from .meanings import Column, guessed
@@ -112,7 +114,11 @@ def _silent(done: int, total: int) -> None:
 
 
 def _digest(product: Product) -> bytes:
-    return blake2b(line_of(product), digest_size=16).digest()
+    """Return what products share that are stored alike: variants' offers go before their product's, paths count by identity."""
+    alike = replace(product, offer=Offer()) if product.variants else product
+    paths = tuple(dict.fromkeys(map(path_identity, product.categories)))
+    text = json.dumps([{**document_of(alike), "category": paths}], default=lambda number: {"n": str(number)})
+    return blake2b(text.encode(), digest_size=16).digest()
 
 
 def trial(source: Source, progress: Progress = _silent) -> Trial:
@@ -154,17 +160,17 @@ def bring_in(source: Source, *, missing: str = KEEP, actor: Any = None, progress
     )  # fmt: skip
     done = 0
     for batch in batched((product for product in Trial().taken(source) if product.id in wanted), BATCH):
-        _remember(record, [product.id for product in batch])
+        _remember(record, {product.id: product for product in batch})
         store(batch)
         done += len(batch)
         progress(done, total)
     for names in batched(leaving, BATCH):
-        _remember(record, names)
         rows = models.Product.objects.filter(identity__in=names)
+        there = {product.id: replace(product, visible=False) for _, _, product in read_products(list(rows.values_list("pk", flat=True)))}
+        _remember(record, there if missing == HIDE else dict.fromkeys(names))
         rows.update(visible=False) if missing == HIDE else rows.delete()
         done += len(names)
         progress(done, total)
-    _remember_afterwards(record)
     return record, found
 
 
@@ -176,21 +182,15 @@ def _alone() -> None:
             raise Refused("another file is being brought in. Wait until it is done.")
 
 
-def _remember(record: models.Import, names: Sequence[str]) -> None:
-    """Keep what products were, for undoing; what was kept already stays."""
-    keys = models.Product.objects.filter(identity__in=names).values_list("pk", flat=True)
+def _remember(record: models.Import, after: Mapping[str, Product | None]) -> None:
+    """Keep what products were and what they become, for undoing; of several of a number what the first found and the last left."""
+    keys = models.Product.objects.filter(identity__in=list(after)).values_list("pk", flat=True)
     before = {product.id: line_of(product).decode() for _, _, product in read_products(list(keys))}
-    kept = (models.ImportedProduct(record=record, identity=name, before=before.get(name, "")) for name in names)
-    models.ImportedProduct.objects.bulk_create(kept, ignore_conflicts=True)
-
-
-def _remember_afterwards(record: models.Import) -> None:
-    """Keep what the products are now, so that a later change is noticed before it is undone along with the rest."""
-    for rows in batched(record.products.all(), BATCH):
-        now = _as_they_are([row.identity for row in rows])
-        for row in rows:
-            row.after = now.get(row.identity, "")
-        models.ImportedProduct.objects.bulk_update(rows, ["after"])
+    kept = [
+        models.ImportedProduct(record=record, identity=name, before=before.get(name, ""), after=_digest(product).hex() if product else "")
+        for name, product in after.items()
+    ]
+    models.ImportedProduct.objects.bulk_create(kept, update_conflicts=True, unique_fields=("record", "identity"), update_fields=("after",))
 
 
 def _as_they_are(names: Sequence[str]) -> dict[str, str]:

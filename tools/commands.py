@@ -64,6 +64,12 @@ def _python(*arguments: str, environment: dict[str, str]) -> int:
     return subprocess.run([PYTHON, *arguments], cwd=PROJECT, env=environment).returncode
 
 
+def _where_called(*arguments: str, environment: dict[str, str]) -> int:
+    """Run a management command in the folder that ./run was called in, so that names of files mean what they say."""
+    command = [str(PYTHON), "-m", "binsort.project.manage", *arguments]
+    return subprocess.run(command, env={**environment, "PYTHONPATH": str(PROJECT)}).returncode
+
+
 def _step(*arguments: str, environment: dict[str, str]) -> None:
     if _python(*arguments, environment=environment):
         raise CannotGoOn(f"'{' '.join(arguments)}' failed; the reason is above.")
@@ -158,12 +164,12 @@ def manage(rest: list[str]) -> int:
 
 def import_file(rest: list[str]) -> int:
     """Bring a file of products in."""
-    return _with_cluster(("base",), lambda environment: _python("-m", "binsort.project.manage", "bring_in", *rest, environment=environment))
+    return _with_cluster(("base",), lambda environment: _where_called("bring_in", *rest, environment=environment))
 
 
 def export_file(rest: list[str]) -> int:
     """Write the catalogue into a file."""
-    return _with_cluster(("base",), lambda environment: _python("-m", "binsort.project.manage", "take_out", *rest, environment=environment))
+    return _with_cluster(("base",), lambda environment: _where_called("take_out", *rest, environment=environment))
 
 
 _COMMANDS: dict[str, Callable[[list[str]], int]] = {

@@ -82,10 +82,13 @@ def open_table(path: Path) -> Table:
 
 
 def _encoding(path: Path) -> str:
-    start = path.open("rb").read(4)
+    with path.open("rb") as file:
+        start = file.read(4096)
     for mark, name in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
         if start.startswith(mark):
             return name
+    if b"\0" in start:
+        raise Unreadable("the file is no text and no workbook. Save it as CSV or XLSX.")
     try:
         with path.open(encoding="utf-8") as text:
             for _ in text:

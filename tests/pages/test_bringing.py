@@ -68,6 +68,7 @@ class TableTests(FileCase):
             (",".join(f"c{n}" for n in range(10_000)), "10,000 columns"),
             ('Name,Text\nA,"' + "x" * 200_000, "quotation mark"),
             ("", "is empty"),
+            (b"\x7fELF\0\0\0", "no text and no workbook"),
             ("Name,Price\nA,1,2,3", "line 2 has 4 cells"),
         ):
             with self.assertRaisesRegex(Unreadable, words):

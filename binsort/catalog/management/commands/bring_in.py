@@ -60,10 +60,14 @@ class Command(BaseCommand):
         would = "would be " if options["trial"] else ""
         ways = {KEEP: "kept", HIDE: f"{would}hidden", DELETE: f"{would}deleted"}
         self.stdout.write(
-            f"{len(found.new):,} products {would}new, {len(found.changed):,} {would}changed, {found.unchanged:,} unchanged, "
-            f"{len(found.missing):,} not in the file {ways[options['missing']]}, {len(found.refused_rows):,} rows refused."
+            f"{_count(len(found.new), 'product')} {would}new, {len(found.changed):,} {would}changed, {found.unchanged:,} unchanged, "
+            f"{len(found.missing):,} not in the file {ways[options['missing']]}, {_count(len(found.refused_rows), 'row')} refused."
         )
         for refusal in found.refusals[:_SHOWN]:
             self.stderr.write(str(refusal))
         if len(found.refusals) > _SHOWN:
             self.stderr.write(f"and {len(found.refusals) - _SHOWN:,} more")
+
+
+def _count(number: int, noun: str) -> str:
+    return f"{number:,} {noun}{'' if number == 1 else 's'}"

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from django.db import connection, transaction
 
-from .models import Change, Horizon, Writing
+from .models import Change, Horizon, Snapshot, Writing
 
 _NEWS = """
 SELECT pg_current_snapshot()::text,
@@ -100,16 +100,14 @@ def cluster() -> str:
     return found
 
 
-@transaction.atomic
 def settle() -> None:
     """Make sure that what is kept of transactions belongs to this cluster; forget what a restored copy brought along."""
     here = cluster()
-    horizon = Horizon.objects.select_for_update().filter(pk=1).first()
-    if horizon is not None and horizon.cluster == here:
+    if Horizon.objects.filter(cluster=here).exists():  # nothing to write, as on a replica nothing can be written
         return
-    from .models import Snapshot
-
-    Snapshot.objects.all().delete()
-    Change.objects.all().delete()
-    Writing.objects.all().delete()
-    Horizon.objects.update_or_create(pk=1, defaults={"cluster": here, "transaction": 0})
+    with transaction.atomic():
+        made = Horizon.objects.update_or_create(pk=1, defaults={"cluster": here, "transaction": 0})[1]
+        if not made:
+            Snapshot.objects.all().delete()
+            Change.objects.all().delete()
+            Writing.objects.all().delete()

@@ -39,7 +39,7 @@ _BY_HEADER = {name: kind for kind, names in HEADERS.items() for name in names.sp
 LISTS = frozenset({"category", "tags", "attribute"})  # where a cell may hold several values
 NUMBERS = frozenset({"price", "list_price", "sale_price", "level", "rating", "reviews"})
 _IN_BRACKETS = re.compile(r"(.*\S)\s*[(\[]([^()\[\]]+)[)\]]")
-_NUMBER = re.compile(r"([-−]?[0-9][0-9.,' \u00a0\u202f]*)\s*(.*)", re.DOTALL)
+_NUMBER = re.compile(r"([-−]?[0-9][0-9.,'’ \u00a0\u202f]*)\s*(.*)", re.DOTALL)
 _MANY = 0.8  # of the cells of a column must be numbers for it to be one of numbers
 
 
@@ -124,7 +124,7 @@ def read_amount(text: str) -> tuple[Number, str] | None:
     match = _NUMBER.fullmatch(text.removeprefix(before).strip())
     if match is None:
         return None
-    digits = re.sub(r"['\s]", "", match[1]).replace("−", "-")
+    digits = re.sub(r"['’\s]", "", match[1]).replace("−", "-")
     unit = match[2].strip() or before
     if unit and unit not in KNOWN and not re.fullmatch(r"[£$€¥]|[A-Z]{3}", unit):
         return None

@@ -32,13 +32,13 @@ def in_words(time: timedelta | None) -> str:
     """Say how long something takes, as one would; empty for nothing.
 
     >>> [in_words(timedelta(seconds=n)) for n in (0.2, 1, 75, 7300)]
-    ['less than a second', '1 second', '1 minute 15 seconds', '2 hours 1 minute']
+    ['under a second', '1 second', '1 minute 15 seconds', '2 hours 1 minute']
     """
     if time is None:
         return ""
     seconds = round(time.total_seconds())
     if seconds < 1:
-        return "less than a second"
+        return "under a second"
     parts = [(seconds // 3600, "hour"), (seconds // 60 % 60, "minute"), (seconds % 60, "second")]
     said = [f"{count} {unit}{'s' if count > 1 else ''}" for count, unit in parts if count]
     return " ".join(said[:2])

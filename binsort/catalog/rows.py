@@ -1,7 +1,7 @@
 """Rows into products: one row a product or a variant, put together by the number of the product they belong to."""
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -52,16 +52,16 @@ class Group:
 class _Cells:
     """One row by meaning."""
 
-    def __init__(self, row: Row, columns: Sequence[Column], refusals: list[Refusal]) -> None:
-        self.row, self.columns, self._refusals = row, columns, refusals
-        self._by_kind = {column.kind: (column, row.cells[place]) for place, column in enumerate(columns) if column.kind != "attribute"}
+    def __init__(self, row: Row, columns: Sequence[Column], places: Mapping[str, int], refusals: list[Refusal]) -> None:
+        self.row, self.columns, self._places, self._refusals = row, columns, places, refusals
 
     def text(self, kind: str) -> str:
-        return self._by_kind[kind][1] if kind in self._by_kind else ""
+        place = self._places.get(kind)
+        return "" if place is None else self.row.cells[place]
 
     def parts(self, kind: str) -> list[str]:
-        column, text = self._by_kind.get(kind, (None, ""))
-        return split_cell(text, column.separator) if column else []
+        text = self.text(kind)
+        return split_cell(text, self.columns[self._places[kind]].separator) if text else []
 
     def number(self, kind: str) -> tuple[str | None, str]:
         """Return a number in its plain form and the sign or letters beside it."""
@@ -92,11 +92,12 @@ class _Cells:
         return found
 
     def refuse(self, kind: str, reason: str, mend: str) -> None:
-        column, text = self._by_kind[kind]
-        self._refusals.append(Refusal(self.row.line, column.header, text, reason, mend))
+        self._refusals.append(Refusal(self.row.line, self.columns[self._places[kind]].header, self.text(kind), reason, mend))
 
     def attribute(self, place: int) -> dict[str, Any] | None:
         """Return the attribute that a column gives."""
+        if not self.row.cells[place]:
+            return None
         column = self.columns[place]
         values: list[Any] = []
         unit = column.unit
@@ -193,7 +194,7 @@ class RowReader:
             group.product = None
 
     def _document(self, group: Group, heads: list[Row], children: list[Row], varying: set[int]) -> dict[str, Any]:
-        rows = [_Cells(row, self._columns, group.refusals) for row in (*heads, *children)]
+        rows = [_Cells(row, self._columns, self._place, group.refusals) for row in (*heads, *children)]
         head = rows[0]
         own = [place for place in self._attributes if place not in varying or not children]
         given = [next((found for cells in rows if (found := cells.attribute(place))), None) for place in own]

@@ -10,6 +10,8 @@ from .numbers import Number, written
 from .products import Offer, Product, Property, Sale, Unusable, Variant
 
 _DAY = 86_400
+_FIRST, _LAST = date.min.toordinal(), date.max.toordinal()
+_AWAY = 86_340  # seconds of the widest offset from UTC
 
 
 def line_of(product: Product) -> bytes:
@@ -92,15 +94,23 @@ def _sale(sale: Sale) -> dict[str, Any]:
 def moment_text(moment: Number, *, end: bool = False) -> str:
     """Write a moment (seconds since the start of year 1, UTC) as :func:`.numbers.instant` reads it.
 
-    >>> moment_text(63_853_920_000), moment_text(63_853_920_000, end=True), moment_text(63_853_920_000 + 43_200)
+    >>> moment_text(63_854_006_400), moment_text(63_854_006_400, end=True), moment_text(63_854_006_400 + 43_200)
     ('2024-06-14', '2024-06-13', '2024-06-14T12:00:00Z')
     """
     days, seconds = divmod(moment, _DAY)
-    if not seconds:
+    if not seconds and _FIRST <= days - end <= _LAST:
         return date.fromordinal(int(days) - end).isoformat()
+    if not _FIRST <= days <= _LAST:  # only by its offset from UTC can it have been within these years
+        away, offset = (_AWAY, "-23:59") if days > _LAST else (-_AWAY, "+23:59")
+        return date.fromordinal(int((moment - away) // _DAY)).isoformat() + _clock(moment - away) + offset
+    return date.fromordinal(int(days)).isoformat() + _clock(moment) + "Z"
+
+
+def _clock(moment: Number) -> str:
+    seconds = moment % _DAY
     whole = int(seconds)
     rest = written(seconds - whole).removeprefix("0") if seconds != whole else ""
-    return f"{date.fromordinal(int(days)).isoformat()}T{whole // 3600:02}:{whole // 60 % 60:02}:{whole % 60:02}{rest}Z"
+    return f"T{whole // 3600:02}:{whole // 60 % 60:02}:{whole % 60:02}{rest}"
 
 
 def _json(node: Any) -> str:

@@ -1,5 +1,6 @@
 """Products written as documents come back as they were."""
 
+from datetime import datetime, time
 from unittest import TestCase
 
 from hypothesis import HealthCheck, given, settings
@@ -36,8 +37,13 @@ class DocumentTests(TestCase):
             self.assertEqual(read_line(line_of(product)), product, text)
             self.assertNotIn(b"\n", line_of(product))
 
-    @given(st.datetimes(), st.booleans())
-    def test_moments(self, moment, end):
-        """Any moment is read again as the same one."""
-        seconds = instant(moment.isoformat() if "T" in moment.isoformat() else moment.isoformat() + "T00:00")
+    @given(
+        st.one_of(st.datetimes(), st.sampled_from([datetime.min, datetime.max])), st.sampled_from(["Z", "+23:59", "-23:59"]), st.booleans()
+    )
+    def test_moments(self, moment, offset, end):
+        """Any moment is read again as the same one, those outside the years of UTC included."""
+        seconds = instant(moment.isoformat() + offset)
         self.assertEqual(instant(moment_text(seconds, end=end), end=end), seconds)
+        if moment.time() == time():
+            whole = instant(moment.date().isoformat(), end=end)
+            self.assertEqual(instant(moment_text(whole, end=end), end=end), whole)

@@ -22,7 +22,7 @@ NOW = instant("2024-06-15T11:30:00Z")
 
 
 class AgainstReferenceTests(TestCase):
-    @settings(max_examples=450, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=300, deadline=None, suppress_health_check=list(HealthCheck))
     @given(CATALOGUES, facet_files(), st.randoms(use_true_random=False))
     def test_every_answer_is_that_of_the_reference(self, lines, document, random):
         """Totals, counts, orders, bounds, keys, labels, products and ignored pairs are all the same."""

@@ -14,7 +14,7 @@ from .worlds import CATALOGUES
 
 
 class DocumentTests(TestCase):
-    @settings(max_examples=300, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
     @given(CATALOGUES)
     def test_what_goes_out_comes_back_in(self, lines):
         """Any catalogue, written and read again, is the same, without a report."""

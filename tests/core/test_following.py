@@ -75,7 +75,7 @@ class World:
 
 
 class FollowingTests(TestCase):
-    @settings(max_examples=200, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
     @given(st.lists(CATALOGUES, min_size=2, max_size=4), facet_files(), st.randoms(use_true_random=False))
     def test_every_step_ends_where_building_anew_does(self, catalogues, document, random):
         """Columns, bins and every answer are those of an index built anew, and of the slow reference."""

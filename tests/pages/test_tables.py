@@ -31,7 +31,7 @@ class AgainstOthersTests(TestCase):
         self.addCleanup(folder.cleanup)
         self.path = Path(folder.name) / "table.csv"
 
-    @settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck))
     @given(
         st.lists(st.lists(CELLS, min_size=3, max_size=3), min_size=3, max_size=6),
         st.sampled_from(",;\t|"),

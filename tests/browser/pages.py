@@ -53,7 +53,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
         )
         self.addCleanup(context.close)
         page = context.new_page()
-        page.set_default_timeout(10_000)
+        page.set_default_timeout(30_000)  # for a machine that others keep busy
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         page.on("console", lambda message: self.errors.append(message.text) if message.type == "error" else None)
         page.goto(self.live_server_url + path)

@@ -2,7 +2,7 @@
 
 import csv
 import json
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from hashlib import blake2b
 from itertools import islice
@@ -14,15 +14,16 @@ from django.utils import timezone
 
 from binsort.core.catalogue import BrokenLine, read_line
 from binsort.core.documents import document_of, line_of
+from binsort.core.jsontext import walk
 from binsort.core.products import Offer, Product
 from binsort.core.text import path_identity
 
 from . import models
 from .meanings import Column, guessed
-from .records import batched, read_products
+from .records import batched, products_of, read_products
 from .rows import Group, Refusal, RowReader
 from .storing import BATCH, store
-from .tables import Row, Table, open_table
+from .tables import Row, Table, Unreadable, open_table
 
 KEEP, HIDE, DELETE = "keep", "hide", "delete"  # what becomes of products that are not in the file
 _SAMPLES = 500
@@ -48,14 +49,16 @@ class Source:
 
 
 def source_of(path: Path) -> Source:
-    """Find out what a file is: JSON Lines or JSON-LD of schema.org products, CSV, or XLSX.
+    """Find out what a file is: JSON Lines of schema.org products, CSV, or XLSX.
 
     Raises:
         .tables.Unreadable: none of these.
         OSError: it cannot be opened.
     """
-    if path.suffix.lower() in (".jsonl", ".ndjson", ".json", ".jsonld"):
+    if path.suffix.lower() in (".jsonl", ".ndjson"):
         return Source(path, "JSON Lines of schema.org products")
+    if path.suffix.lower() in (".json", ".jsonld"):
+        raise Unreadable("the file is JSON in one piece. Write one product a line and name the file .jsonl.")
     table = open_table(path)
     columns = guessed(table.header, [row.cells for row in islice(table.rows(), _SAMPLES)])
     return Source(path, table.form, table, columns)
@@ -70,6 +73,8 @@ def _line_groups(path: Path) -> Iterator[Group]:
             row = Row(number, (line.decode("utf-8", "replace").rstrip("\r\n"),))
             try:
                 product = read_line(line)
+                if b"\\u0000" in line and any("\0" in str(part) for _, part in walk(document_of(product))):
+                    raise BrokenLine("holds a character of number 0, which no text may")
             except BrokenLine as error:
                 yield Group("", [row], refusals=[Refusal(number, "", "", str(error), "Write one schema.org Product a line.")])
             else:
@@ -121,6 +126,11 @@ def _digest(product: Product) -> bytes:
     return blake2b(text.encode(), digest_size=16).digest()
 
 
+def _seal(product: Product | None) -> str:
+    """Return a digest as text, empty for a product that is not there."""
+    return _digest(product).hex() if product else ""
+
+
 def trial(source: Source, progress: Progress = _silent) -> Trial:
     """Tell what a file would do, writing nothing."""
     found = Trial()
@@ -166,8 +176,8 @@ def bring_in(source: Source, *, missing: str = KEEP, actor: Any = None, progress
         progress(done, total)
     for names in batched(leaving, BATCH):
         rows = models.Product.objects.filter(identity__in=names)
-        there = {product.id: replace(product, visible=False) for _, _, product in read_products(list(rows.values_list("pk", flat=True)))}
-        _remember(record, there if missing == HIDE else dict.fromkeys(names))
+        hidden = {name: replace(product, visible=False) for name, product in products_of(names, hidden=True).items()}
+        _remember(record, hidden if missing == HIDE else dict.fromkeys(names))
         rows.update(visible=False) if missing == HIDE else rows.delete()
         done += len(names)
         progress(done, total)
@@ -184,18 +194,12 @@ def _alone() -> None:
 
 def _remember(record: models.Import, after: Mapping[str, Product | None]) -> None:
     """Keep what products were and what they become, for undoing; of several of a number what the first found and the last left."""
-    keys = models.Product.objects.filter(identity__in=list(after)).values_list("pk", flat=True)
-    before = {product.id: line_of(product).decode() for _, _, product in read_products(list(keys))}
+    before = {name: line_of(product).decode() for name, product in products_of(after, hidden=True).items()}
     kept = [
-        models.ImportedProduct(record=record, identity=name, before=before.get(name, ""), after=_digest(product).hex() if product else "")
+        models.ImportedProduct(record=record, identity=name, before=before.get(name, ""), after=_seal(product))
         for name, product in after.items()
     ]
     models.ImportedProduct.objects.bulk_create(kept, update_conflicts=True, unique_fields=("record", "identity"), update_fields=("after",))
-
-
-def _as_they_are(names: Sequence[str]) -> dict[str, str]:
-    keys = models.Product.objects.filter(identity__in=names).values_list("pk", flat=True)
-    return {product.id: _digest(product).hex() for _, _, product in read_products(list(keys))}
 
 
 @transaction.atomic
@@ -210,8 +214,8 @@ def undo_last(*, anyway: bool = False) -> models.Import:
     if record is None:
         raise Refused("no file was brought in that could be undone.")
     for rows in batched(record.products.order_by("pk"), BATCH):
-        now = _as_they_are([row.identity for row in rows])
-        later = [row.identity for row in rows if now.get(row.identity, "") != row.after]
+        now = products_of((row.identity for row in rows), hidden=True)
+        later = [row.identity for row in rows if _seal(now.get(row.identity)) != row.after]
         if later and not anyway:
             raise Refused(f"{', '.join(later[:3])}{' and others' if len(later) > 3 else ''} were changed since; undoing would lose that.")
         models.Product.objects.filter(identity__in=[row.identity for row in rows if not row.before]).delete()

@@ -38,11 +38,12 @@ def all_products() -> list[Product]:
     return [product for _, _, product in read_products()]
 
 
-def products_of(identities: Sequence[str]) -> dict[str, Product]:
-    """Return the visible products of some identities."""
+def products_of(identities: Iterable[str], *, hidden: bool = False) -> dict[str, Product]:
+    """Return the products of some identities by them: the visible ones, or those that are ``hidden``, too."""
     wanted = [text for text in identities if "\0" not in text]  # which the database cannot even ask for
     reader = _Reader()
-    rows = list(models.Product.objects.filter(identity__in=wanted, visible=True).values_list(*reader.columns))
+    found = models.Product.objects.filter(identity__in=wanted)
+    rows = list((found if hidden else found.filter(visible=True)).values_list(*reader.columns))
     _, *others = reader.queries([row[0] for row in rows])
     return {product.id: product for _, _, product in reader.read((rows, *map(list, others)))}
 

@@ -1,6 +1,7 @@
 """Storing: writing products into the database, new ones behind the others, those that are there in their place."""
 
 from collections.abc import Iterable, Sequence
+from itertools import count
 
 from django.db.models import Max
 
@@ -40,19 +41,33 @@ def _categories(paths: Iterable[tuple[str, ...]]) -> dict[str, int]:
         for depth in range(1, len(path) + 1):
             spelled.setdefault(path_identity(path[:depth]), path[:depth])
     known = dict(models.Category.objects.filter(path_identity__in=spelled).values_list("path_identity", "pk"))
-    for key in sorted((key for key in spelled if key not in known), key=lambda key: len(spelled[key])):
-        path = spelled[key]
-        parent = known[path_identity(path[:-1])] if len(path) > 1 else None
-        known[key] = _make(path[-1], key, parent)
+    for depth in range(1, max(map(len, spelled.values()), default=0) + 1):
+        level = {key: path for key, path in spelled.items() if len(path) == depth and key not in known}
+        if level:
+            known |= _make_level(level, known)
     return known
 
 
-def _make(name: str, key: str, parent: int | None) -> int:
-    siblings = models.Category.objects.filter(parent_id=parent)
-    taken = set(siblings.values_list("slug", flat=True))
-    wanted, number = slug(name), 1
-    found = wanted
-    while found in taken:
-        number += 1
-        found = f"{wanted}-{number}"
-    return models.Category.objects.create(parent_id=parent, name=name, slug=found, path_identity=key, place=len(taken)).pk
+def _make_level(level: dict[str, tuple[str, ...]], known: dict[str, int]) -> dict[str, int]:
+    """Make the categories of one level, those above being known; two queries."""
+    above = {key: known[path_identity(path[:-1])] if len(path) > 1 else None for key, path in level.items()}
+    there = (
+        models.Category.objects.filter(parent_id__in=filter(None, above.values()))
+        if any(above.values())
+        else models.Category.objects.filter(parent=None)
+    )
+    taken: dict[int | None, set[str]] = {}
+    for parent, name in there.values_list("parent_id", "slug"):
+        taken.setdefault(parent, set()).add(name)
+    rows = []
+    for key, path in level.items():
+        slugs = taken.setdefault(above[key], set())
+        row = models.Category(parent_id=above[key], name=path[-1], slug=_free(slug(path[-1]), slugs), path_identity=key, place=len(slugs))
+        slugs.add(row.slug)
+        rows.append(row)
+    return {row.path_identity: row.pk for row in models.Category.objects.bulk_create(rows)}
+
+
+def _free(wanted: str, taken: set[str]) -> str:
+    """Return a slug, with the first number that is free behind it where it is taken."""
+    return next(name for number in count(1) if (name := wanted if number == 1 else f"{wanted}-{number}") not in taken)

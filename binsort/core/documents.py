@@ -1,11 +1,9 @@
 """Documents: products written as the schema.org objects that :mod:`.catalogue` reads, nothing lost or rounded."""
 
-import json
-from collections.abc import Iterator
 from datetime import date
-from fractions import Fraction
 from typing import Any
 
+from .jsontext import one_line
 from .numbers import Number, written
 from .products import Offer, Product, Property, Sale, Unusable, Variant
 
@@ -17,10 +15,10 @@ _AWAY = 86_340  # seconds of the widest offset from UTC
 def line_of(product: Product) -> bytes:
     """Return a product as a line of a catalogue file, without the end of the line.
 
-    >>> line_of(Product("C-1", "Horn cleat", offer=Offer(price=Fraction(19, 2))))
-    b'{"@type": "Product", "sku": "C-1", "name": "Horn cleat", "offers": {"@type": "Offer", "price": 9.5}}'
+    >>> line_of(Product("C-1", "Horn cleat", offer=Offer(price=12)))
+    b'{"@type": "Product", "sku": "C-1", "name": "Horn cleat", "offers": {"@type": "Offer", "price": 12}}'
     """
-    return _json(document_of(product)).encode("utf-8")
+    return one_line(document_of(product)).encode("utf-8")
 
 
 def document_of(product: Product) -> dict[str, Any]:
@@ -111,19 +109,3 @@ def _clock(moment: Number) -> str:
     whole = int(seconds)
     rest = written(seconds - whole).removeprefix("0") if seconds != whole else ""
     return f"T{whole // 3600:02}:{whole // 60 % 60:02}:{whole % 60:02}{rest}"
-
-
-def _json(node: Any) -> str:
-    """Write JSON on one line with exact numbers."""
-    return "".join(_parts(node))
-
-
-def _parts(node: Any) -> Iterator[str]:
-    if isinstance(node, int | Fraction) and not isinstance(node, bool):
-        yield written(node)
-    elif isinstance(node, list):
-        yield f"[{', '.join(map(_json, node))}]"
-    elif isinstance(node, dict):
-        yield "{" + ", ".join(f"{json.dumps(name)}: {_json(child)}" for name, child in node.items()) + "}"
-    else:
-        yield json.dumps(node, ensure_ascii=False)

@@ -25,7 +25,7 @@ from .products import Product
 from .texts import Texts
 
 Codes: TypeAlias = NDArray[np.unsignedinteger[Any]]  # of the smallest type that holds them; not to be reckoned with
-_SPARE = 1.25  # slots for each product that is there, above which the facts are better renumbered
+_SPARE = 1.25  # slots for each product that is there, later ones counted twice, above which the facts are better renumbered
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,8 +145,8 @@ class Facts:
 
     @property
     def wasteful(self) -> bool:
-        """Tell whether so many slots are empty that :meth:`renumbered` is worth its while."""
-        return self.size > _SPARE * int(np.count_nonzero(self.exists)) + 1000
+        """Tell whether so many slots are empty, or came later, that :meth:`renumbered` is worth its while."""
+        return self.size + len(self.moved) > _SPARE * int(np.count_nonzero(self.exists)) + 1000
 
     def changed(self, gathered: Gathered, gone: Sequence[int]) -> tuple["Facts", Numbers]:
         """Return the facts with some products put in (new or in place of what they were) and some taken away.
@@ -242,13 +242,18 @@ def _changed(old: Facts, gathered: Gathered, gone: list[int]) -> tuple[Facts, Nu
     for key in {**old.fields, **gathered.said}:
         fields[key] = _field_changed(old.field(key), owners_of[key[-1]], gathered.said.get(key))
     new = Facts(old.vocabularies, fields, keys, places, exists, visible, starts, ids, names, old.by_key, moved)
-    if starts is old.starts:  # what was found out about the old ones holds for the new ones
-        same = np.array_equal(visible, old.visible)
-        kept = {"product_of": True, "visible_variants": same, "every_product": same, "rank": np.array_equal(places, old.places)}
-        new.__dict__.update({name: old.__dict__[name] for name, same in kept.items() if same and name in old.__dict__})
-    elif old.__dict__.get("rank", 0) is None and np.array_equal(places[: old.size], old.places) and _continues(new, old.size):
-        new.__dict__["rank"] = None
+    _take_over(old, new)
     return new, touched
+
+
+def _take_over(old: Facts, new: Facts) -> None:
+    """Keep what was found out about the old facts where it holds for the new ones."""
+    if new.starts is old.starts:
+        same = np.array_equal(new.visible, old.visible)
+        holds = {"product_of": True, "visible_variants": same, "every_product": same, "rank": np.array_equal(new.places, old.places)}
+        new.__dict__.update({name: old.__dict__[name] for name, still in holds.items() if still and name in old.__dict__})
+    elif old.__dict__.get("rank", 0) is None and np.array_equal(new.places[: old.size], old.places) and _continues(new, old.size):
+        new.__dict__["rank"] = None
 
 
 def _continues(facts: Facts, size: int) -> bool:

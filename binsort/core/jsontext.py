@@ -39,24 +39,40 @@ def _constant(name: str) -> Any:
     raise ValueError(f"{name} is not JSON")
 
 
+def one_line(node: Any) -> str:
+    """Write JSON on one line with exact numbers.
+
+    >>> one_line({"cuts": [exact("0.10"), 2]})
+    '{"cuts": [0.1, 2]}'
+    """
+    if isinstance(node, int | Fraction) and not isinstance(node, bool):
+        return written(node)
+    if isinstance(node, list):
+        return f"[{', '.join(map(one_line, node))}]"
+    if isinstance(node, dict):
+        parts = (f"{json.dumps(name, ensure_ascii=False)}: {one_line(child)}" for name, child in node.items())
+        return f"{{{', '.join(parts)}}}"
+    return json.dumps(node, ensure_ascii=False)
+
+
 def dumps(node: Any, indent: int = 0) -> str:
     """Write a document with exact numbers, indented; what :func:`loads` read comes out with nothing rounded.
 
     >>> dumps({"cuts": [exact("0.10"), 2]})
     '{\\n  "cuts": [0.1, 2]\\n}'
     """
-    if isinstance(node, int | Fraction) and not isinstance(node, bool):
-        return written(node)
-    if isinstance(node, list) and all(not isinstance(item, dict | list) for item in node):
-        return f"[{', '.join(map(dumps, node))}]"
+    if (
+        not isinstance(node, dict | list)
+        or not node
+        or (isinstance(node, list) and not any(isinstance(item, dict | list) for item in node))
+    ):
+        return one_line(node)
     inner = "\n" + "  " * (indent + 1)
     outer = "\n" + "  " * indent
     if isinstance(node, list):
         return f"[{inner}{f',{inner}'.join(dumps(item, indent + 1) for item in node)}{outer}]"
-    if isinstance(node, dict) and node:
-        parts = (f"{json.dumps(name, ensure_ascii=False)}: {dumps(child, indent + 1)}" for name, child in node.items())
-        return f"{{{inner}{f',{inner}'.join(parts)}{outer}}}"
-    return json.dumps(node, ensure_ascii=False)
+    parts = (f"{json.dumps(name, ensure_ascii=False)}: {dumps(child, indent + 1)}" for name, child in node.items())
+    return f"{{{inner}{f',{inner}'.join(parts)}{outer}}}"
 
 
 def walk(node: Any, path: tuple[str | int, ...] = ()) -> Iterator[tuple[tuple[str | int, ...], Any]]:

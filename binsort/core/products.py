@@ -1,13 +1,11 @@
 """Products as the core knows them: frozen records, whatever file or database they come from."""
 
-from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import date
 from fractions import Fraction
 from typing import TypeAlias
 
 from .numbers import Number, half_up
-from .text import identity
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,18 +122,3 @@ class Product:
         if self.rating_value is None or self.review_count == 0:
             return None
         return half_up(self.rating_value, 1)
-
-    def all_properties(self) -> Iterator[Property]:
-        """Yield the properties in the order written: the product's own, then its variants'."""
-        yield from self.properties
-        for variant in self.variants:
-            yield from variant.properties
-
-
-def given(properties: tuple[Property, ...]) -> dict[str, list[Property]]:
-    """Group properties by the identity of their name; a name that occurs twice has the values of both."""
-    found: dict[str, list[Property]] = {}
-    for prop in properties:
-        if prop.values:
-            found.setdefault(identity(prop.name), []).append(prop)
-    return found

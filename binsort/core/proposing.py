@@ -2,7 +2,7 @@
 
 import re
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from math import log2
@@ -52,7 +52,7 @@ def proposals(index: Index, listing: tuple[str, ...] | None, taken: Sequence[str
     found = []
     keys = set(taken)
     for group, document in _documents(index):
-        document["key"] = _free_key(document["label"], keys)
+        document["key"] = free_key(document["label"], keys)
         proposal = _tried(index, listing, group, document)
         if proposal.bins:
             keys.add(document["key"])
@@ -134,7 +134,8 @@ def _dated(index: Index) -> dict[str, Any]:
     return {**document, "cuts": starts} if starts else {**document, "free": True}
 
 
-def _free_key(label: str, taken: set[str]) -> str:
+def free_key(label: str, taken: Collection[str]) -> str:
+    """Make a facet's key of its label: small letters without accents, digits, ``-``; a number added where it is taken."""
     key = re.sub("[^a-z0-9_-]", "", slug(unaccented(label.casefold()))).strip("-")
     key = key if key[:1].isalpha() else f"facet-{key}".rstrip("-")
     base, number = key, 1
@@ -142,11 +143,6 @@ def _free_key(label: str, taken: set[str]) -> str:
         number += 1
         key = f"{base}-{number}"
     return key
-
-
-def free_key(label: str, taken: Sequence[str]) -> str:
-    """Make a facet's key of its label: small letters without accents, digits, ``-``; a number added where it is taken."""
-    return _free_key(label, set(taken))
 
 
 def _tried(index: Index, listing: tuple[str, ...] | None, group: str, document: dict[str, Any]) -> Proposal:

@@ -87,7 +87,6 @@ class Reading:
     source: Source
     level: str
     units: tuple[str, str]
-    now: Number
     fields: tuple[FieldKey, ...]
     tables: tuple[Table, ...]
     values: Values
@@ -185,7 +184,7 @@ class Reading:
         elif self.fields == (PRICING,):
             moments = (until, _next_change(facts.items(PRICING)[self.tables[0].size :], now))
             until = min((moment for moment in moments if moment is not None), default=None)
-        return replace(self, now=now, tables=tables, until=until)
+        return replace(self, tables=tables, until=until)
 
     def is_late(self, now: Number) -> bool:
         """Tell whether time alone has changed a value by now."""
@@ -251,7 +250,7 @@ def reading_of(facts: Facts, source: Source, now: Number) -> Reading:
     reader, values = _item_reader(facts, source, now, labels), Values()
     tables = tuple(_grown(_EMPTY_TABLE, facts.items(key), reader, values) for key in fields)
     until = _next_change(facts.items(PRICING), now) if fields == (PRICING,) else None
-    return Reading(source, level_of(facts, source), (reader.unit, reader.unitless), now, fields, tables, values, labels, until)
+    return Reading(source, level_of(facts, source), (reader.unit, reader.unitless), fields, tables, values, labels, until)
 
 
 def owners_of(facts: Facts, level: str) -> int:

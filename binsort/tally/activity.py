@@ -6,14 +6,15 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from django.db import connection
-from django.db.models import F
 from django.utils import timezone
 
 from .models import Work
 
 _EVERY = timedelta(seconds=0.4)  # between two reports of progress
 _SILENT = timedelta(seconds=60)  # work that said nothing for so long has died
+_REST = timedelta(minutes=10)  # after somebody cancelled it, before it is begun again by itself
 SHOWN = 20
+COUNTING = "Counting the catalogue"
 
 
 class Stopped(Exception):
@@ -55,7 +56,7 @@ class Progress:
 @contextmanager
 def work(what: str, unit: str = "products") -> Iterator[Progress]:
     """Do a piece of long work that shows on the Activity page."""
-    Work.objects.filter(state=Work.State.DONE, ended__lt=timezone.now() - timedelta(days=7)).delete()
+    Work.objects.filter(moved__lt=timezone.now() - timedelta(days=7)).delete()
     made = Work.objects.create(what=what, unit=unit, state=Work.State.RUNNING, started=timezone.now())
     progress = Progress(made)
     try:
@@ -71,7 +72,7 @@ def work(what: str, unit: str = "products") -> Iterator[Progress]:
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A piece of work as the owner sees it."""
+    """A piece of work as the owner sees it; one whose process went away counts as failed."""
 
     id: int
     what: str
@@ -94,8 +95,7 @@ class Line:
 
 
 def lines() -> list[Line]:
-    """Return the newest pieces of work; those whose process died are marked as such."""
-    mark_dead()
+    """Return the newest pieces of work."""
     return list(map(_line, Work.objects.all()[:SHOWN]))
 
 
@@ -105,19 +105,31 @@ def running() -> Line | None:
     return _line(found) if found else None
 
 
-def mark_dead() -> None:
-    """Mark work that stopped saying anything as failed."""
-    Work.objects.filter(state=Work.State.RUNNING, moved__lt=timezone.now() - _SILENT).update(
-        state=Work.State.FAILED, ended=F("moved"), note="The process doing it went away. It is done again where it is needed."
-    )
-
-
 def ask_to_stop(number: int) -> bool:
     """Ask a piece of work to stop; tells whether it was running."""
     return bool(Work.objects.filter(pk=number, state=Work.State.RUNNING).update(asked_to_stop=True))
 
 
+def rests_until(what: str) -> datetime | None:
+    """Return when work that somebody cancelled is begun again by itself, None where nobody has."""
+    last = Work.objects.filter(what=what).first()
+    if last is None or last.state != Work.State.STOPPED or not last.asked_to_stop or last.ended is None:
+        return None
+    until = last.ended + _REST
+    return until if until > timezone.now() else None
+
+
+def end_rest(what: str) -> None:
+    """Let work that was cancelled be begun again."""
+    Work.objects.filter(what=what, state=Work.State.STOPPED).update(asked_to_stop=False)
+
+
+_DIED = "The process doing it went away. It is done again where it is needed."
+
+
 def _line(found: Work) -> Line:
+    if found.state == Work.State.RUNNING and found.moved < timezone.now() - _SILENT:
+        found.state, found.ended, found.note = Work.State.FAILED, found.moved, _DIED
     spent = (found.moved - found.started) if found.started else None
     left = None
     if found.state == Work.State.RUNNING and spent and found.done and found.total:

@@ -31,6 +31,7 @@ from binsort.core.products import Product
 from binsort.core.spec import FacetSpec
 
 from . import feed, snapshots
+from .activity import COUNTING, rests_until
 
 INLINE = 20_000  # products that a reader catches up with before it answers
 _KEPT_RACKS = 16
@@ -248,10 +249,11 @@ def is_worker_alive() -> bool:
 
 
 def ask_for_snapshot() -> None:
-    """Have a job make a snapshot; asking twice makes one."""
+    """Have a job make a snapshot; asking twice makes one, and after somebody cancelled it there is a rest."""
     from procrastinate.exceptions import AlreadyEnqueued
 
     from .tasks import write_snapshot
 
-    with suppress(AlreadyEnqueued), transaction.atomic():
-        write_snapshot.defer()
+    if rests_until(COUNTING) is None:
+        with suppress(AlreadyEnqueued), transaction.atomic():
+            write_snapshot.defer()

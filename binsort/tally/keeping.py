@@ -10,7 +10,7 @@ from django.utils import timezone
 from binsort.catalog.models import Product
 
 from . import current, feed, snapshots
-from .activity import Progress, work
+from .activity import COUNTING, Progress, rests_until, work
 from .models import Change, Snapshot
 
 _LOCK = 7_265_318  # of writing snapshots, among the advisory locks
@@ -21,6 +21,8 @@ _OLD = timedelta(minutes=10)  # with any change at all
 
 def is_snapshot_due() -> bool:
     """Tell whether the newest snapshot is missing or too far behind."""
+    if rests_until(COUNTING):
+        return False
     feed.settle()
     newest = snapshots.newest()
     if newest is None:
@@ -56,7 +58,7 @@ def _alone() -> Iterator[bool]:
 
 
 def _make() -> Snapshot:
-    with work("Counting the catalogue") as progress:
+    with work(COUNTING) as progress:
         feed.settle()
         found = _from_newest(progress) or current.built(progress)
         facts = found.index.facts.renumbered()

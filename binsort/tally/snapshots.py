@@ -11,7 +11,6 @@ from binsort.catalog.records import batched
 from binsort.core.facts import Facts
 from binsort.core.freezing import Unreadable, freeze, thaw
 
-from .feed import cluster
 from .models import Change, Horizon, Part, Snapshot, Writing
 
 _PART = 4 << 20  # bytes
@@ -53,5 +52,4 @@ def _forget(covered: str) -> None:
     horizon = horizon if recent is None else min(horizon, recent)
     Change.objects.filter(transaction__lt=horizon).delete()
     Writing.objects.filter(transaction__lt=horizon).delete()
-    if not Horizon.objects.filter(pk=1).update(transaction=horizon):
-        Horizon.objects.create(pk=1, transaction=horizon, cluster=cluster())
+    Horizon.objects.filter(pk=1).update(transaction=horizon)

@@ -2,12 +2,11 @@
 
 import logging
 
-from asgiref.sync import sync_to_async
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
-from .activity import Stopped, mark_dead
+from .activity import Stopped
 from .keeping import is_snapshot_due, make_snapshot
 
 _log = logging.getLogger(__name__)
@@ -34,7 +33,5 @@ def keep_snapshot(timestamp: int) -> None:
 @app.task(name="tally.clear_stalled", queueing_lock="clear_stalled", pass_context=True)
 async def clear_stalled(context: JobContext, timestamp: int) -> None:
     """Take away the jobs whose worker died; what they were to do is asked for again where it is needed."""
-    mark_dead_work = sync_to_async(mark_dead)
-    await mark_dead_work()
     for job in await context.app.job_manager.get_stalled_jobs():
         await context.app.job_manager.finish_job(job, Status.FAILED, delete_job=True)

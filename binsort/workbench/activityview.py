@@ -1,9 +1,9 @@
 """The Activity page: what takes long, how far it is, and how current the counts are."""
 
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 
-from binsort.tally.activity import Line, lines
+from binsort.tally.activity import COUNTING, Line, lines, rests_until
 from binsort.tally.current import is_worker_alive
 from binsort.tally.models import Snapshot
 
@@ -15,6 +15,7 @@ class ActivityView:
     lines: tuple[tuple[Line, str, str], ...]  # with the time left, or taken, in words
     snapshot: Snapshot | None
     has_worker: bool
+    rests_until: datetime | None  # the counting, because somebody cancelled it
 
     @property
     def goes_on(self) -> bool:
@@ -25,7 +26,7 @@ class ActivityView:
 def activity_page() -> ActivityView:
     """Build the page."""
     found = tuple((line, in_words(line.left), in_words(line.took)) for line in lines())
-    return ActivityView(found, Snapshot.objects.order_by("-pk").first(), is_worker_alive())
+    return ActivityView(found, Snapshot.objects.order_by("-pk").first(), is_worker_alive(), rests_until(COUNTING))
 
 
 def in_words(time: timedelta | None) -> str:

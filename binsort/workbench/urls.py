@@ -7,6 +7,7 @@ from . import views
 urlpatterns = [
     path("racks/", views.Rack.as_view(), name="rack"),
     path("activity/", views.Activity.as_view(), name="activity"),
+    path("activity/again/", views.ActivityAgain.as_view(), name="activity-again"),
     path("activity/<int:number>/cancel/", views.ActivityCancel.as_view(), name="activity-cancel"),
     path("racks/add/", views.Add.as_view(), name="rack-add"),
     path("racks/order/", views.Reorder.as_view(), name="rack-order"),

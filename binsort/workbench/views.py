@@ -14,7 +14,8 @@ from django.views import View
 from binsort.core.facetfile import FacetFileError
 from binsort.core.query import pairs_of
 from binsort.racks import editing
-from binsort.tally.activity import ask_to_stop, running
+from binsort.tally.activity import COUNTING, ask_to_stop, end_rest, rests_until, running
+from binsort.tally.current import ask_for_snapshot
 
 from .activityview import activity_page, in_words
 from .adding import add_page, proposal_named
@@ -290,8 +291,23 @@ class ActivityCancel(OwnerView):
         return redirect("activity")
 
 
+class ActivityAgain(OwnerView):
+    """Beginning the counting again after it was cancelled."""
+
+    def post(self, request: HttpRequest) -> HttpResponse:
+        """End its rest."""
+        end_rest(COUNTING)
+        ask_for_snapshot()
+        return redirect("activity")
+
+
 def counting(request: HttpRequest) -> HttpResponse:
     """Say that there are no counts yet, and how far they are."""
     line = running()
-    context = {"line": line, "left": in_words(line.left) if line else "", **draft_state(editing.the_setup())}
+    context = {
+        "line": line,
+        "left": in_words(line.left) if line else "",
+        "rests_until": rests_until(COUNTING),
+        **draft_state(editing.the_setup()),
+    }
     return render(request, "workbench/counting.html", context, status=503)

@@ -23,6 +23,7 @@ ADDRESSES = {
     "facet-remove": ("/racks/facets/nothing/remove/", "post", OWNER, 302),
     "facet-unbinned": ("/racks/facets/nothing/unbinned/", "get", OWNER, 404),
     "activity": ("/activity/", "get", OWNER, 200),
+    "activity-again": ("/activity/again/", "post", OWNER, 302),
     "activity-cancel": ("/activity/1/cancel/", "post", OWNER, 302),
     "shop": ("/shop/", "get", OPEN, 200),
     "shop-category": ("/shop/c/nothing/", "get", OPEN, 404),

@@ -6,7 +6,9 @@ from io import StringIO
 from pathlib import Path
 
 from django.core.management import CommandError, call_command
+from django.db import connection
 from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
 from openpyxl import Workbook
 
 from binsort.catalog.bringing import DELETE, HIDE, Refused, bring_in, refused_file, source_of, trial, undo_last
@@ -190,6 +192,26 @@ class BringingTests(FileCase):
         self.assertEqual((tree["deck"], len(tree)), (("Deck", "deck"), 5))
         self.assertEqual((tree["deck > ropes"], tree["deck > ropes!"]), (("Ropes", "ropes"), ("ropes!", "ropes-2")))
         self.assertEqual(Product.objects.get(identity="A").placements.count(), 2)
+
+    def test_queries_do_not_grow_with_categories(self):
+        """A batch takes as many queries with forty new categories on two levels as with four."""
+        counted = []
+        bring_in(source_of(self.file('{"sku": "A", "name": "x", "category": "T"}', "one.jsonl")))
+        for many in (2, 20):
+            lines = "\n".join(f'{{"sku": "{many}-{n}", "name": "x", "category": "T{many}-{n} > U"}}' for n in range(many))
+            with CaptureQueriesContext(connection) as queries:
+                bring_in(source_of(self.file(lines, "many.jsonl")))
+            counted.append(len(queries))
+        self.assertEqual(counted[0], counted[1])
+        self.assertEqual(Category.objects.count(), 45)
+
+    def test_lines_that_cannot_be_stored(self):
+        """A character of number 0 is refused with its line; JSON in one piece is told what it should be."""
+        path = self.file('{"sku": "A", "name": "a\\u0000b"}\n{"sku": "B", "name": "a\\\\u0000b"}', "zero.jsonl")
+        _, found = bring_in(source_of(path))
+        self.assertEqual((found.new, [refusal.line for refusal in found.refusals]), (["B"], [1]))
+        with self.assertRaisesRegex(Unreadable, "one product a line"):
+            source_of(self.file("[]", "all.json"))
 
     def test_by_command(self):
         """The command says what was found and done, what is refused, and what to do about a file that is none."""

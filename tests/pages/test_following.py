@@ -26,7 +26,9 @@ def another_connection():
 
 class CommittedTests(TransactionTestCase):
     def setUp(self):
-        """Load eight products of two brands and forget what an earlier test knew."""
+        """Load eight products of two brands and forget what an earlier test knew, jobs and workers included."""
+        with connection.cursor() as cursor:
+            cursor.execute("DELETE FROM procrastinate_events; DELETE FROM procrastinate_jobs; DELETE FROM procrastinate_workers")
         replace_catalogue(LINES)
         editing.add_facet(BRAND, rack="side", actor=None)
         current.forget()
@@ -103,9 +105,7 @@ class CommittedTests(TransactionTestCase):
                 page = self.client.get(address)
                 self.assertContains(page, "comes by itself", status_code=503)
                 self.assertEqual(page["Refresh"], "3")
-            with connection.cursor() as cursor:
-                cursor.execute("SELECT count(*) FROM procrastinate_jobs WHERE task_name = 'tally.write_snapshot'")
-                self.assertEqual(cursor.fetchone(), (1,))
+            self.assertEqual(self.jobs(), 1)
             tasks.write_snapshot()
             self.assertContains(self.client.get("/shop/"), "P8")
             self.assertContains(self.client.get("/activity/"), "8 products")
@@ -145,6 +145,28 @@ class CommittedTests(TransactionTestCase):
         self.assertContains(page, "ended already")
         self.assertEqual(counts(), {"b4": 8})
 
+    def test_what_was_cancelled_rests(self):
+        """It is not begun again by itself, by a minute's job or by a page, until ten minutes are over or somebody wants it."""
+        get_user_model().objects.create_user("owner", password="a-long-password")
+        self.client.force_login(get_user_model().objects.get())
+        self.a_worker_lives()
+        stopped = Work.objects.create(what=activity.COUNTING, state=Work.State.STOPPED, asked_to_stop=True, ended=timezone.now())
+        with mock.patch.object(current, "INLINE", 5):
+            self.assertContains(self.client.get("/racks/"), "It was cancelled", status_code=503)
+            self.assertEqual((self.jobs(), keeping.is_snapshot_due()), (0, False))
+            self.assertContains(self.client.get("/activity/"), "Begin again now")
+            self.client.post("/activity/again/")
+            self.assertEqual((self.jobs(), keeping.is_snapshot_due()), (1, True))
+        stopped.asked_to_stop, stopped.ended = True, timezone.now() - timezone.timedelta(minutes=11)
+        stopped.save()
+        self.assertTrue(keeping.is_snapshot_due())
+
+    def jobs(self):
+        """Return how many snapshots are asked for."""
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT count(*) FROM procrastinate_jobs WHERE task_name = 'tally.write_snapshot'")
+            return cursor.fetchone()[0]
+
     def test_work_whose_process_died(self):
         """It is marked as such; a failure keeps its reason."""
         with self.assertRaises(ZeroDivisionError), activity.work("Dividing"):
@@ -155,7 +177,7 @@ class CommittedTests(TransactionTestCase):
         found = {line.what: (line.state, line.note) for line in activity.lines()}
         self.assertEqual(found["Dividing"], ("failed", "by nothing"))
         self.assertEqual(found["Counting"][0], "failed")
-        self.assertFalse(activity.ask_to_stop(gone.pk))
+        self.assertEqual((activity.running(), activity.lines()[0].ended), (None, gone.moved))
 
     def test_answers_do_not_wait_for_a_writer(self):
         """An open transaction of a writer neither blocks answers nor other writers."""

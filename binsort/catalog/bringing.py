@@ -2,36 +2,32 @@
 
 import csv
 import json
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from hashlib import blake2b
 from itertools import islice
 from pathlib import Path
 from typing import Any
 
-from django.db import connection, transaction
-from django.utils import timezone
+from django.db import transaction
 
 from binsort.core.catalogue import BrokenLine, read_line
-from binsort.core.documents import document_of, line_of
+from binsort.core.documents import document_of
 from binsort.core.jsontext import walk
-from binsort.core.products import Offer, Product
+from binsort.core.parts import alike
+from binsort.core.products import Product
 from binsort.core.text import path_identity
 
 from . import models
 from .meanings import Column, guessed
 from .records import batched, products_of, read_products
+from .revising import Refused, begin, hold, write
 from .rows import Group, Refusal, RowReader
-from .storing import BATCH, store
+from .storing import BATCH
 from .tables import Row, Table, Unreadable, open_table
 
 KEEP, HIDE, DELETE = "keep", "hide", "delete"  # what becomes of products that are not in the file
 _SAMPLES = 500
-_LOCK = 7_265_319  # of writing the catalogue from a file, among the advisory locks
-
-
-class Refused(ValueError):
-    """Nothing was done; the text says why."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +36,7 @@ class Source:
 
     path: Path
     form: str
+    name: str  # as people know it
     table: Table | None = None
     columns: tuple[Column, ...] = ()
 
@@ -48,20 +45,26 @@ class Source:
         return RowReader(self.table, self.columns).groups() if self.table else _line_groups(self.path)
 
 
-def source_of(path: Path) -> Source:
+def source_of(path: Path, *, name: str = "") -> Source:
     """Find out what a file is: JSON Lines of schema.org products, CSV, or XLSX.
+
+    Args:
+        path: where it is.
+        name: what people call it, where that is another name.
 
     Raises:
         .tables.Unreadable: none of these.
         OSError: it cannot be opened.
     """
-    if path.suffix.lower() in (".jsonl", ".ndjson"):
-        return Source(path, "JSON Lines of schema.org products")
-    if path.suffix.lower() in (".json", ".jsonld"):
+    name = name or path.name
+    ending = Path(name).suffix.lower()
+    if ending in (".jsonl", ".ndjson"):
+        return Source(path, "JSON Lines of schema.org products", name)
+    if ending in (".json", ".jsonld"):
         raise Unreadable("the file is JSON in one piece. Write one product a line and name the file .jsonl.")
     table = open_table(path)
     columns = guessed(table.header, [row.cells for row in islice(table.rows(), _SAMPLES)])
-    return Source(path, table.form, table, columns)
+    return Source(path, table.form, name, table, columns)
 
 
 def _line_groups(path: Path) -> Iterator[Group]:
@@ -120,15 +123,9 @@ def _silent(done: int, total: int) -> None:
 
 def _digest(product: Product) -> bytes:
     """Return what products share that are stored alike: variants' offers go before their product's, paths count by identity."""
-    alike = replace(product, offer=Offer()) if product.variants else product
     paths = tuple(dict.fromkeys(map(path_identity, product.categories)))
-    text = json.dumps([{**document_of(alike), "category": paths}], default=lambda number: {"n": str(number)})
+    text = json.dumps([{**document_of(alike(product)), "category": paths}], default=lambda number: {"n": str(number)})
     return blake2b(text.encode(), digest_size=16).digest()
-
-
-def _seal(product: Product | None) -> str:
-    """Return a digest as text, empty for a product that is not there."""
-    return _digest(product).hex() if product else ""
 
 
 def trial(source: Source, progress: Progress = _silent) -> Trial:
@@ -144,7 +141,7 @@ def trial(source: Source, progress: Progress = _silent) -> Trial:
 
 
 @transaction.atomic
-def bring_in(source: Source, *, missing: str = KEEP, actor: Any = None, progress: Progress = _silent) -> tuple[models.Import, Trial]:
+def bring_in(source: Source, *, missing: str = KEEP, actor: Any = None, progress: Progress = _silent) -> tuple[models.Revision, Trial]:
     """Take the products of a file: new and changed ones are written, unchanged ones left alone, refused rows passed over.
 
     All of it or nothing: where anything fails, or ``progress`` raises, the catalogue stays as it was.
@@ -158,71 +155,29 @@ def bring_in(source: Source, *, missing: str = KEEP, actor: Any = None, progress
     Raises:
         Refused: another file is being brought in, or no row of this one can be taken.
     """
-    _alone()
+    hold(alone=True)
     found = trial(source)
     if not found.new and not found.changed and not found.unchanged:
         raise Refused("no row of the file can be taken" + (f"; the first: {found.refusals[0]}" if found.refusals else "; it has none"))
     leaving = found.missing if missing != KEEP else []
     wanted, total = {*found.new, *found.changed}, len(found.new) + len(found.changed) + len(leaving)
-    record = models.Import.objects.create(
-        file=source.path.name, form=source.form, actor=actor, missing=missing, new=len(found.new), changed=len(found.changed),
-        left=len(leaving), refused=len(found.refused_rows),
+    revision = begin(
+        models.Revision.Kind.FILE, f"Brought in {source.name}", file=source.name, form=source.form, actor=actor, missing=missing,
+        new=len(found.new), changed=len(found.changed), left=len(leaving), refused=len(found.refused_rows),
     )  # fmt: skip
     done = 0
     for batch in batched((product for product in Trial().taken(source) if product.id in wanted), BATCH):
-        _remember(record, {product.id: product for product in batch})
-        store(batch)
+        after = {product.id: product for product in batch}
+        write(revision, after, products_of(after, hidden=True))
         done += len(batch)
         progress(done, total)
     for names in batched(leaving, BATCH):
-        rows = models.Product.objects.filter(identity__in=names)
-        hidden = {name: replace(product, visible=False) for name, product in products_of(names, hidden=True).items()}
-        _remember(record, hidden if missing == HIDE else dict.fromkeys(names))
-        rows.update(visible=False) if missing == HIDE else rows.delete()
+        before = products_of(names, hidden=True)
+        hidden = {name: replace(product, visible=False) for name, product in before.items()}
+        write(revision, hidden if missing == HIDE else dict.fromkeys(names), before)
         done += len(names)
         progress(done, total)
-    return record, found
-
-
-def _alone() -> None:
-    """Make sure that nobody else writes the catalogue from a file at the same time; until this transaction ends."""
-    with connection.cursor() as cursor:
-        cursor.execute("SELECT pg_try_advisory_xact_lock(%s)", [_LOCK])
-        if not cursor.fetchone()[0]:
-            raise Refused("another file is being brought in. Wait until it is done.")
-
-
-def _remember(record: models.Import, after: Mapping[str, Product | None]) -> None:
-    """Keep what products were and what they become, for undoing; of several of a number what the first found and the last left."""
-    before = {name: line_of(product).decode() for name, product in products_of(after, hidden=True).items()}
-    kept = [
-        models.ImportedProduct(record=record, identity=name, before=before.get(name, ""), after=_seal(product))
-        for name, product in after.items()
-    ]
-    models.ImportedProduct.objects.bulk_create(kept, update_conflicts=True, unique_fields=("record", "identity"), update_fields=("after",))
-
-
-@transaction.atomic
-def undo_last(*, anyway: bool = False) -> models.Import:
-    """Put every product back to what it was before the last file was brought in.
-
-    Raises:
-        Refused: there is nothing to undo; or products were changed since, which would be lost, unless ``anyway``.
-    """
-    _alone()
-    record = models.Import.objects.filter(undone_at=None).order_by("-pk").first()
-    if record is None:
-        raise Refused("no file was brought in that could be undone.")
-    for rows in batched(record.products.order_by("pk"), BATCH):
-        now = products_of((row.identity for row in rows), hidden=True)
-        later = [row.identity for row in rows if _seal(now.get(row.identity)) != row.after]
-        if later and not anyway:
-            raise Refused(f"{', '.join(later[:3])}{' and others' if len(later) > 3 else ''} were changed since; undoing would lose that.")
-        models.Product.objects.filter(identity__in=[row.identity for row in rows if not row.before]).delete()
-        store([read_line(row.before.encode()) for row in rows if row.before])
-    record.undone_at = timezone.now()
-    record.save(update_fields=["undone_at"])
-    return record
+    return revision, found
 
 
 def refused_file(source: Source, found: Trial, path: Path) -> None:

@@ -31,6 +31,7 @@ def replace_catalogue(lines: Iterable[bytes]) -> Imported:
     catalogue = read_catalogue(lines)
     models.Product.objects.all().delete()
     models.Category.objects.all().delete()
+    models.Attribute.objects.all().delete()
     for batch in batched(catalogue.products, BATCH):
         store(batch)
     variants = sum(len(product.articles) for product in catalogue.products)

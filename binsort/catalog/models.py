@@ -96,34 +96,94 @@ class Variant(models.Model):
         return self.sku or f"variant {self.place + 1}"
 
 
-class Import(models.Model):
-    """A file that was brought in."""
+class Attribute(models.Model):
+    """A definition of the dictionary: what an attribute is, whatever products say of it."""
 
-    file = models.TextField()
-    form = models.TextField()
-    at = models.DateTimeField(db_default=Now())
-    actor = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
-    missing = models.TextField()  # what became of products that it does not name
-    new = models.PositiveIntegerField()
-    changed = models.PositiveIntegerField()
-    left = models.PositiveIntegerField()  # hidden or deleted
-    refused = models.PositiveIntegerField()  # rows
-    undone_at = models.DateTimeField(null=True)
+    class Kind(models.TextChoices):
+        CHOICE = "choice", "Choice"
+        TEXT = "text", "Text"
+        NUMBER = "number", "Number"
+        YES_NO = "yes_no", "Yes or no"
+        DATE = "date", "Date"
 
-    def __str__(self) -> str:
-        return self.file
-
-
-class ImportedProduct(models.Model):
-    """What a product was before a file changed it, for undoing."""
-
-    record = models.ForeignKey(Import, on_delete=models.CASCADE, related_name="products")
-    identity = models.TextField()
-    before = models.TextField()  # a line of a catalogue file; empty: it was not there
-    after = models.TextField(blank=True)  # a digest of what it was made; empty: it is gone
+    identity = models.TextField(unique=True)
+    name = models.TextField()
+    kind = models.TextField(choices=Kind)
+    unit = models.TextField(blank=True)
+    many = models.BooleanField(default=False)  # a product may have several values
+    on_variants = models.BooleanField(default=False)  # given by variants, not by the product
+    narrowing = models.BooleanField(default=True)  # facets may be made of it
+    on_pages = models.BooleanField(default=True)  # product pages show it
+    note = models.TextField(blank=True)
+    place = models.PositiveIntegerField(default=0)
 
     class Meta:
-        constraints = (models.UniqueConstraint(fields=("record", "identity"), name="imported_product_once"),)
+        ordering = ("place", "identity")
+        constraints = (models.CheckConstraint(condition=~models.Q(name=""), name="attribute_has_name"),)
 
     def __str__(self) -> str:
-        return f"{self.identity} in import {self.record_id}"
+        return self.name
+
+
+class AttributeValue(models.Model):
+    """A value of a choice as the dictionary has it: its place among the others, how it looks. Products keep their own words."""
+
+    attribute = models.ForeignKey(Attribute, on_delete=models.CASCADE, related_name="values")
+    identity = models.TextField()
+    text = models.TextField()
+    place = models.PositiveIntegerField(default=0)
+    colours = ArrayField(models.TextField(), size=3, default=list, blank=True)  # as #rrggbb
+    image = models.TextField(blank=True)
+    note = models.TextField(blank=True)  # a short text
+
+    class Meta:
+        ordering = ("place", "id")
+        constraints = (models.UniqueConstraint(fields=("attribute", "identity"), name="value_once_in_attribute"),)
+
+    def __str__(self) -> str:
+        return self.text
+
+
+class Revision(models.Model):
+    """One change of the catalogue that can be taken back: a file brought in, cells filled, values merged."""
+
+    class Kind(models.TextChoices):
+        FILE = "file", "A file"
+        PRODUCTS = "products", "Products"
+        DICTIONARY = "dictionary", "Attributes"
+        CATEGORIES = "categories", "Categories"
+
+    kind = models.TextField(choices=Kind, default=Kind.FILE)
+    summary = models.TextField(blank=True)  # in words
+    file = models.TextField(blank=True)
+    form = models.TextField(blank=True)  # of the file
+    missing = models.TextField(blank=True)  # what became of products that the file does not name
+    at = models.DateTimeField(db_default=Now())
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    new = models.PositiveIntegerField(default=0)
+    changed = models.PositiveIntegerField(default=0)
+    left = models.PositiveIntegerField(default=0)  # hidden or deleted
+    refused = models.PositiveIntegerField(default=0)  # rows of the file
+    definitions = models.JSONField(default=dict, blank=True)  # see revising.py
+    undone_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return self.summary or self.file
+
+
+class RevisedProduct(models.Model):
+    """What a product was before a revision and what it became, for taking it back."""
+
+    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="products")
+    identity = models.TextField()
+    before = models.TextField(blank=True)  # a line of a catalogue file; empty: it was not there
+    after = models.TextField(blank=True)  # the same; empty: it is gone
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=("revision", "identity"), name="revised_product_once"),)
+
+    def __str__(self) -> str:
+        return f"{self.identity} in revision {self.revision_id}"

@@ -13,8 +13,8 @@ from .meanings import Column, read_amount, split_cell
 from .tables import Row, Table
 
 _SIGNS = {"£": "GBP", "$": "USD", "€": "EUR", "¥": "JPY"}
-_YES, _NO = {"yes", "true", "1", "y", "shown"}, {"no", "false", "0", "n", "hidden"}
-_STATES = {
+YES_NO = {**dict.fromkeys(("1", "shown", "true", "y", "yes"), True), **dict.fromkeys(("0", "false", "hidden", "n", "no"), False)}
+STATES = {
     "in stock": "InStock", "instock": "InStock", "available": "InStock", "out of stock": "OutOfStock", "outofstock": "OutOfStock",
     "sold out": "SoldOut", "soldout": "SoldOut", "backorder": "BackOrder", "back order": "BackOrder", "preorder": "PreOrder",
     "pre order": "PreOrder", "presale": "PreSale", "made to order": "MadeToOrder", "madetoorder": "MadeToOrder",
@@ -121,7 +121,7 @@ class _Cells:
             "price": price,
             "priceCurrency": self.text("currency") or _SIGNS.get(beside, beside),
             "inventoryLevel": self.number("level")[0],
-            "availability": self.one_of("availability", _STATES),
+            "availability": self.one_of("availability", STATES),
             "priceSpecification": entries or None,
         }
         return {name: value for name, value in found.items() if value}
@@ -209,7 +209,7 @@ class RowReader:
             "aggregateRating": {"ratingValue": head.number("rating")[0], "reviewCount": head.number("reviews")[0]},
             "additionalProperty": [prop for prop in given if prop],
             "offers": head.offer() if heads else {},
-            "isVisible": head.one_of("visible", {**dict.fromkeys(sorted(_YES), "yes"), **dict.fromkeys(sorted(_NO), "no")}) != "no",
+            "isVisible": head.one_of("visible", YES_NO) is not False,
             "hasVariant": [self._variant(cells, varying) for cells in rows[len(heads) :]],
         }
         return found

@@ -9,6 +9,7 @@ from binsort.core.products import Product
 from binsort.core.text import path_identity, slug
 
 from . import models
+from .defining import register
 from .records import product_row, variant_rows
 
 BATCH = 1000  # products written together
@@ -24,6 +25,7 @@ def store(products: Sequence[Product]) -> None:
     models.Product.objects.bulk_create(rows, update_conflicts=True, unique_fields=("identity",), update_fields=_FIELDS)
     models.Variant.objects.filter(product__in=rows).delete()
     models.Placement.objects.filter(product__in=rows).delete()
+    register(wanted)
     pairs = list(zip(wanted, rows, strict=True))
     models.Variant.objects.bulk_create(variant for product, row in pairs for variant in variant_rows(product, row))
     categories = _categories(dict.fromkeys(path for product in wanted for path in product.categories))

@@ -74,7 +74,7 @@ def _documents(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
         },
     )
     yield VALUES, {"label": "Brand", "source": {"kind": "brand"}, "order": "count"}
-    yield NUMBERS, _numeric(index, {"label": "Price", "source": {"kind": "price"}, "free": True, "look": {"control": "slider"}})
+    yield NUMBERS, numeric_document(index, {"label": "Price", "source": {"kind": "price"}, "free": True, "look": {"control": "slider"}})
     yield VALUES, {"label": "Reduced", "source": {"kind": "reduced"}, "bins": {"rename": {"yes": "Reduced"}}}
     yield VALUES, {"label": "Stock", "source": {"kind": "stock"}, "bins": _STOCK}
     yield (
@@ -82,14 +82,14 @@ def _documents(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
         {"label": "Rating", "source": {"kind": "rating"}, "cuts": [3, 4, Fraction(9, 2)], "order": "-value", "look": {"control": "stars"}},
     )
     for found in index.attributes():
-        yield _attribute(index, found)
+        yield attribute_document(index, found)
     yield from _numbered_tags(index)
     yield VALUES, {"label": "Tag", "source": {"kind": "tag"}, "order": "count"}
-    yield DATES, _dated(index)
+    yield DATES, dated_document(index)
     yield TEXT, {"label": "First letter", "source": {"kind": "initial"}}
 
 
-def _numeric(index: Index, document: dict[str, Any]) -> dict[str, Any]:
+def numeric_document(index: Index, document: dict[str, Any]) -> dict[str, Any]:
     """Give a facet of numbers round cuts, or leave each number a bin where there are few."""
     column = index.column(facet_spec({"key": "x", **document}).source)
     if len(column.numbers) <= FEW_VALUES and "free" not in document:
@@ -98,12 +98,13 @@ def _numeric(index: Index, document: dict[str, Any]) -> dict[str, Any]:
     return {**document, "cuts": cuts, "empty": "dim"} if cuts else document
 
 
-def _attribute(index: Index, found: Attribute) -> tuple[str, dict[str, Any]]:
+def attribute_document(index: Index, found: Attribute) -> tuple[str, dict[str, Any]]:
+    """Return the group and the facet (without a key) that an attribute suggests."""
     document: dict[str, Any] = {"label": found.name, "source": {"kind": "attribute", "attribute": found.name}}
     column = index.column(Source("attribute", found.name))
     texts = [value.label for value in column.values if value.number is None]
     if found.has_numbers and len(column.numbers) > len(texts):
-        return NUMBERS, _numeric(index, document)
+        return NUMBERS, numeric_document(index, document)
     document["order"] = "count"
     if are_colours(texts):
         document["look"] = {"control": "swatches"}
@@ -122,10 +123,10 @@ def _numbered_tags(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
         if count >= _LEAST_TAGS:
             label = slug(prefix).replace("-", " ").capitalize()
             source = {"kind": "number_from", "from": "tag", "prefix": prefix}
-            yield TEXT, _numeric(index, {"label": label, "source": source})
+            yield TEXT, numeric_document(index, {"label": label, "source": source})
 
 
-def _dated(index: Index) -> dict[str, Any]:
+def dated_document(index: Index) -> dict[str, Any]:
     """Cut dates at the starts of the last years."""
     column = index.column(Source("published"))
     years = sorted({value.label[:4] for value in column.values})

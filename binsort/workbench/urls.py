@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from . import views
+from . import productviews, sheetviews, views
 
 urlpatterns = [
     path("racks/", views.Rack.as_view(), name="rack"),
@@ -20,4 +20,18 @@ urlpatterns = [
     path("racks/facets/<slug:key>/move/", views.Move.as_view(), name="facet-move"),
     path("racks/facets/<slug:key>/remove/", views.Remove.as_view(), name="facet-remove"),
     path("racks/facets/<slug:key>/unbinned/", views.Unbinned.as_view(), name="facet-unbinned"),
+    path("catalogue/", sheetviews.Catalogue.as_view(), name="catalogue"),
+    path("catalogue/head/", sheetviews.Head.as_view(), name="catalogue-head"),
+    path("catalogue/columns/", sheetviews.Columns.as_view(), name="catalogue-columns"),
+    path("catalogue/cell/", sheetviews.CellEdit.as_view(), name="catalogue-cell"),
+    path("catalogue/suggest/", sheetviews.Suggest.as_view(), name="catalogue-suggest"),
+    path("catalogue/many/", sheetviews.Bulk.as_view(), name="catalogue-bulk"),
+    path("catalogue/changes/<int:number>/undo/", sheetviews.TakeBack.as_view(), name="take-back"),
+    path("catalogue/new/", productviews.ProductNew.as_view(), name="product-new"),
+    path("catalogue/products/<path:identity>/delete/", productviews.ProductDelete.as_view(), name="product-delete"),
+    path("catalogue/products/<path:identity>/", productviews.Product.as_view(), name="product"),
+    path("catalogue/x1/", sheetviews.Catalogue.as_view(), name="attributes"),
+    path("catalogue/x2/", sheetviews.Catalogue.as_view(), name="categories"),
+    path("catalogue/x3/", sheetviews.Catalogue.as_view(), name="bring-in"),
+    path("catalogue/x4/<str:form>", sheetviews.Catalogue.as_view(), name="take-out"),
 ]

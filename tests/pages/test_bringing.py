@@ -11,11 +11,12 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from openpyxl import Workbook
 
-from binsort.catalog.bringing import DELETE, HIDE, Refused, bring_in, refused_file, source_of, trial, undo_last
+from binsort.catalog.bringing import DELETE, HIDE, bring_in, refused_file, source_of, trial
 from binsort.catalog.importing import replace_catalogue
 from binsort.catalog.meanings import guessed
 from binsort.catalog.models import Category, Product
 from binsort.catalog.records import all_products
+from binsort.catalog.revising import Refused, undo_last
 from binsort.catalog.tables import Unreadable, open_table
 from binsort.core.documents import line_of
 from binsort.demo.loading import CATALOGUE
@@ -158,14 +159,14 @@ class BringingTests(FileCase):
                 self.assertEqual((Product.objects.filter(visible=True).count(), Product.objects.count()), (visible, left))
                 undo_last()
                 self.assertEqual(self.products(), before)
-        with self.assertRaisesRegex(Refused, "no file was brought in"):
+        with self.assertRaisesRegex(Refused, "nothing that could be undone"):
             undo_last()
 
     def test_undoing_does_not_lose_later_changes(self):
         """It is refused where products were changed since, unless that is wanted."""
         bring_in(source_of(self.file(SHEET)))
         Product.objects.filter(identity="S-1").update(brand="Later")
-        with self.assertRaisesRegex(Refused, "S-1 were changed since"):
+        with self.assertRaisesRegex(Refused, "S-1 was changed since"):
             undo_last()
         self.assertEqual(len(self.products()), 2)
         undo_last(anyway=True)

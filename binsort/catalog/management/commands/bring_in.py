@@ -5,7 +5,8 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from binsort.catalog.bringing import DELETE, HIDE, KEEP, Refused, Source, Trial, bring_in, refused_file, source_of, trial, undo_last
+from binsort.catalog.bringing import DELETE, HIDE, KEEP, Source, Trial, bring_in, refused_file, source_of, trial
+from binsort.catalog.revising import Refused, undo_last
 from binsort.catalog.tables import Unreadable
 
 _SHOWN = 20
@@ -27,7 +28,7 @@ class Command(BaseCommand):
         try:
             if options["undo"]:
                 record = undo_last(anyway=options["anyway"])
-                self.stdout.write(f"Undone: {record.file}, {record.new:,} new, {record.changed:,} changed, {record.left:,} taken away.")
+                self.stdout.write(f"Undone: {record}, {record.new:,} new, {record.changed:,} changed, {record.left:,} taken away.")
             elif path is None:
                 raise CommandError("Name a file, or --undo.")
             else:

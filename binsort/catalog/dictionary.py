@@ -40,6 +40,21 @@ def spellings(key: str) -> list[str]:
         return [name for (name,) in cursor.fetchall() if identity(name) == key]
 
 
+def attribute_counts() -> dict[str, int]:
+    """Return how many products have each attribute, by the identity of its name."""
+    found: dict[str, int] = {}
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT name, count(DISTINCT product) FROM ("
+            " SELECT id AS product, given->>'name' AS name FROM catalog_product, jsonb_array_elements(properties) given"
+            " UNION ALL"
+            " SELECT product_id, given->>'name' FROM catalog_variant, jsonb_array_elements(properties) given) said GROUP BY name"
+        )
+        for name, count in cursor.fetchall():
+            found[identity(name)] = found.get(identity(name), 0) + count
+    return found
+
+
 def holders(key: str) -> list[str]:
     """Return the identities of the products that give an attribute, themselves or by a variant, in the order of the catalogue."""
     wanted = Q()

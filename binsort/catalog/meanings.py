@@ -1,7 +1,7 @@
 """Meanings: what each column of a table is, guessed from its header and its values, to be put right by hand."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -11,12 +11,13 @@ from binsort.core.units import KNOWN
 
 # Kinds of meaning with the headers that they are guessed from (letter case, blanks and signs disregarded).
 HEADERS: dict[str, str] = {
-    "identity": "id; product id; product number; item number; article number; number; productgroupid; item id",
+    "identity": "id; product id; product number; product code; number; productgroupid; item id; item number; item code; "
+    "article number; article code",
     "sku": "sku; stock keeping unit; variant sku; variant number; article",
     "parent": "parent; parent id; parent sku; parent number; variant of; belongs to; group id",
     "name": "name; title; product name; product; item name",
     "description": "description; text; long description",
-    "brand": "brand; make; manufacturer; maker",
+    "brand": "brand; make; manufacturer; maker; brand name",
     "category": "category; categories; department; category path; product category",
     "tags": "tags; tag; keywords; labels",
     "price": "price; unit price; selling price; net price; gross price",
@@ -32,15 +33,33 @@ HEADERS: dict[str, str] = {
     "published": "published; date published; date added; added; released; release date",
     "image": "image; picture; photo; image url; picture url",
     "url": "url; link; address; page",
-    "visible": "visible; shown; active; is visible",
+    "visible": "visible; shown; active; is visible; shown to shoppers",
+    "product": "product as json",
     "unused": "",
 }
+WORDS: dict[str, str] = {
+    "identity": "Product number", "sku": "SKU", "parent": "Number of the product it is a variant of", "name": "Name",
+    "description": "Description", "brand": "Brand", "category": "Category", "tags": "Tags", "price": "Price",
+    "list_price": "List price", "sale_price": "Sale price", "sale_start": "Sale from", "sale_end": "Sale to", "currency": "Currency",
+    "level": "Stock", "availability": "Availability", "rating": "Rating", "reviews": "Reviews", "published": "Date added",
+    "image": "Picture", "url": "Address", "visible": "Shown to shoppers", "product": "Product as JSON", "unused": "Left out",
+}  # fmt: skip
 _BY_HEADER = {name: kind for kind, names in HEADERS.items() for name in names.split("; ") if name}
 LISTS = frozenset({"category", "tags", "attribute"})  # where a cell may hold several values
 NUMBERS = frozenset({"price", "list_price", "sale_price", "level", "rating", "reviews"})
+TEXT_MARK = "text"  # in brackets behind a header: its cells are texts though they look like numbers
 _IN_BRACKETS = re.compile(r"(.*\S)\s*[(\[]([^()\[\]]+)[)\]]")
 _NUMBER = re.compile(r"([-−]?[0-9][0-9.,'’ \u00a0\u202f]*)\s*(.*)", re.DOTALL)
 _MANY = 0.8  # of the cells of a column must be numbers for it to be one of numbers
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """An attribute of the dictionary."""
+
+    name: str
+    kind: str
+    unit: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,25 +75,25 @@ class Column:
     why: str = ""  # it was guessed to be this, in words
 
 
-def guessed(header: Sequence[str], samples: Sequence[Sequence[str]]) -> tuple[Column, ...]:
+def guessed(header: Sequence[str], samples: Sequence[Sequence[str]], known: Mapping[str, Known] | None = None) -> tuple[Column, ...]:
     """Guess what columns are.
 
     Args:
         header: their names.
-        samples: some rows.
+        samples: of each column some of its values.
+        known: the attributes of the dictionary by the identity of their name.
     """
     taken: set[str] = set()
     found = []
-    for place, title in enumerate(header):
-        values = [row[place] for row in samples if row[place]]
+    for title, values in zip(header, samples, strict=True):
         kind = _BY_HEADER.get(_plain(title), "attribute") if title else "unused"
         if kind in taken:
             kind = "attribute"
         taken.add(kind if kind != "attribute" else "")
-        found.append(_column(title, kind, values))
+        found.append(column_of(title, kind, values, known or {}))
     kinds = {column.kind for column in found}
     if "identity" not in kinds and "sku" in kinds and "parent" not in kinds:
-        found = [Column(c.header, "identity", why="the only number there is") if c.kind == "sku" else c for c in found]
+        found = [Column(c.header, "identity", why="Sure: the only number there is") if c.kind == "sku" else c for c in found]
     return tuple(found)
 
 
@@ -82,20 +101,38 @@ def _plain(title: str) -> str:
     return " ".join(re.sub(r"[^a-z0-9]+", " ", identity(title)).split())
 
 
-def _column(title: str, kind: str, values: Sequence[str]) -> Column:
+def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, Known], name: str = "") -> Column:
+    """Return a column of some kind as its values suggest.
+
+    Args:
+        title: its header.
+        kind: of :data:`HEADERS`, or "attribute".
+        values: samples.
+        known: the attributes of the dictionary by the identity of their name.
+        name: of the attribute, where it is not in the header.
+    """
     separator = _separator(kind, values)
-    why = "named so" if kind not in ("attribute", "unused") else ""
     if kind != "attribute":
+        why = {"unused": "Without a name" if not title else "Left out"}.get(kind, "Sure: named so")
         return Column(title, kind, separator=separator, is_number=kind in NUMBERS, why=why)
-    name, unit = title, ""
+    own, unit, is_text = title, "", False
     match = _IN_BRACKETS.fullmatch(title)
-    if match and match[2].strip() in KNOWN:
-        name, unit = match[1], match[2].strip()
+    if match and (match[2].strip() in KNOWN or match[2].strip() == TEXT_MARK):
+        own, unit = match[1], match[2].strip()
+        is_text = unit == TEXT_MARK
+    definition = known.get(identity(name or own)) or known.get(identity(title))
     parts = [part for value in values for part in split_cell(value, separator)]
     numbers = sum(read_amount(part) is not None for part in parts)
-    is_number = bool(parts) and numbers >= _MANY * len(parts)
-    why = f"no other meaning has this name; {'numbers' if is_number else 'texts'}{f' in {unit}' if unit else ''}"
-    return Column(title, "attribute", normalise(name), unit, separator, is_number, why)
+    is_number = not is_text and bool(parts) and numbers >= _MANY * len(parts)
+    unit = "" if is_text else unit
+    if definition:
+        is_number = definition.kind == "number"
+        unit = unit or (definition.unit if is_number else "")
+    what = f"{'numbers' if is_number else 'texts'}{f' in {unit}' if unit else ''}"
+    if definition:
+        also = "" if not unit else f"; {unit} in the heading" if own != title else f"; numbers in its {unit}"
+        return Column(title, "attribute", definition.name, unit, separator, is_number, f"Sure: an attribute of yours{also}")
+    return Column(title, "attribute", normalise(name or own), unit, separator, is_number, f"New attribute: {what}")
 
 
 def _separator(kind: str, values: Sequence[str]) -> str:

@@ -144,6 +144,63 @@ class AttributeValue(models.Model):
         return self.text
 
 
+class Shape(models.Model):
+    """How files with certain columns are read, remembered for the next one."""
+
+    header = models.TextField(unique=True)  # a digest of the names of the columns
+    columns = models.JSONField()  # see uploads.py
+    at = models.DateTimeField(auto_now=True)
+
+    def __str__(self) -> str:
+        return f"{len(self.columns)} columns"
+
+
+class Upload(models.Model):
+    """A file on its way in: what it is, how its columns are read, what it would do."""
+
+    class State(models.TextChoices):
+        TRYING = "trying", "being tried"
+        TRIED = "tried", "tried"
+        BRINGING = "bringing", "being brought in"
+        DONE = "done", "brought in"
+
+    name = models.TextField()
+    size = models.BigIntegerField(default=0)
+    form = models.TextField(blank=True)
+    at = models.DateTimeField(db_default=Now())
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    state = models.TextField(choices=State, default=State.TRYING)
+    columns = models.JSONField(default=list, blank=True)  # see uploads.py
+    remembered = models.BooleanField(default=False)  # its columns are read as those of an earlier file
+    missing = models.TextField(default="keep")
+    report = models.JSONField(default=dict, blank=True)  # of the trial run, see uploads.py
+    refused = models.BinaryField(default=b"", blank=True)  # a file of the rows that are not taken
+    problem = models.TextField(blank=True)
+    work = models.BigIntegerField(null=True)  # the number of the work that is done on it
+    revision = models.ForeignKey("Revision", on_delete=models.SET_NULL, null=True, related_name="+")
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class UploadPart(models.Model):
+    """A piece of an uploaded file; in the database, so that a worker on another machine can read it."""
+
+    upload = models.ForeignKey(Upload, on_delete=models.CASCADE, related_name="parts")
+    place = models.PositiveIntegerField()
+    content = models.BinaryField()
+
+    class Meta:
+        ordering = ("place",)
+        constraints = (models.UniqueConstraint(fields=("upload", "place"), name="part_once_in_upload"),)
+
+    def __str__(self) -> str:
+        return f"part {self.place} of {self.upload_id}"
+
+
 class Revision(models.Model):
     """One change of the catalogue that can be taken back: a file brought in, cells filled, values merged."""
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from binsort.core.catalogue import BrokenLine, read_product
+from binsort.core.catalogue import BrokenLine, read_line, read_product
 from binsort.core.numbers import day, instant, written
 from binsort.core.products import Product
 
@@ -46,6 +46,9 @@ class Group:
     key: str
     rows: list[Row] = field(default_factory=list)
     product: Product | None = None
+    is_named: bool = True  # else the product has its number for a name, and can only be one that is known
+    is_whole: bool = False  # a cell has all of the product
+    only_variants: bool = False  # its rows are of variants of a product that is known
     refusals: list[Refusal] = field(default_factory=list)
 
 
@@ -130,8 +133,9 @@ class _Cells:
 class RowReader:
     """Reads the products of a table; a table without a column for parents has one row a product."""
 
-    def __init__(self, table: Table, columns: Sequence[Column]) -> None:
-        self._table, self._columns = table, columns
+    def __init__(self, table: Table, columns: Sequence[Column], owners: Mapping[str, str]) -> None:
+        """``owners``: of variants that are known by their numbers, the numbers of their products."""
+        self._table, self._columns, self._owners = table, columns, owners
         self._place = {column.kind: place for place, column in enumerate(columns) if column.kind != "attribute"}
         self._attributes = [place for place, column in enumerate(columns) if column.kind == "attribute" and column.name]
 
@@ -158,10 +162,13 @@ class RowReader:
         return self._cell(row, "identity") or self._cell(row, "sku")
 
     def _key(self, row: Row) -> str:
-        return self._cell(row, "parent") or self._own(row)
+        return self._parent(row) or self._own(row)
+
+    def _parent(self, row: Row) -> str:
+        return self._cell(row, "parent") or self._owners.get(self._own(row), "")
 
     def _is_child(self, row: Row) -> bool:
-        parent = self._cell(row, "parent")
+        parent = self._parent(row)
         return bool(parent) and parent != self._own(row)
 
     def _looked_through(self) -> tuple[dict[str, int], set[int]]:
@@ -180,18 +187,27 @@ class RowReader:
 
     def _make(self, group: Group, varying: set[int]) -> None:
         heads = [row for row in group.rows if not self._is_child(row)]
+        if heads and (whole := self._cell(heads[0], "product")):
+            self._make_of_json(group, heads[0], whole)
+            return
         if len(heads) > 1:
             lines = " and ".join(str(row.line) for row in heads[:3])
             group.refusals.append(Refusal(heads[1].line, "", group.key, f"stands on lines {lines}", "Give each product its own number."))
             return
         children = [row for row in group.rows if self._is_child(row)]
+        group.only_variants = not heads and "parent" not in self._place
+        document = self._document(group, heads, children, set(self._attributes) if group.only_variants else varying)
+        group.is_named = bool(document["name"])
+        if not group.refusals:
+            group.product = read_product({**document, "name": document["name"] or group.key})
+
+    def _make_of_json(self, group: Group, row: Row, text: str) -> None:
+        """Read a product that cells could not say, out of the one that has all of it."""
         try:
-            group.product = read_product(self._document(group, heads, children, varying))
-        except BrokenLine:
-            mend = "Give the product a name in a column named Name."
-            group.refusals.append(Refusal(group.rows[0].line, "", group.key, "has no name", mend))
-        if group.refusals:
-            group.product = None
+            group.product, group.is_whole = read_line(text.encode()), True
+        except BrokenLine as error:
+            header = self._columns[self._place["product"]].header
+            group.refusals.append(Refusal(row.line, header, text[:60], str(error), "Leave the cell empty and fill in the others."))
 
     def _document(self, group: Group, heads: list[Row], children: list[Row], varying: set[int]) -> dict[str, Any]:
         rows = [_Cells(row, self._columns, self._place, group.refusals) for row in (*heads, *children)]

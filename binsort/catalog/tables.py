@@ -1,6 +1,7 @@
 """Tables: rows of cells out of a CSV or XLSX file, with the number of each line, whatever its encoding and delimiter."""
 
 import csv
+import re
 import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -50,6 +51,20 @@ class Table:
                 raise Unreadable(f"line {line} has {len(cells)} cells, the header {width}. A delimiter inside a cell must stand in quotes.")
             if any(cells):
                 yield Row(line, tuple([*cells, *[""] * (width - len(cells))][:width]))
+
+    def samples(self, most: int) -> list[list[str]]:
+        """Return up to so many values of each column, looking at as many rows as it takes. Raises Unreadable."""
+        found: list[list[str]] = [[] for _ in self.header]
+        waiting = set(range(len(self.header)))
+        for row in self.rows():
+            for place in list(waiting):
+                if row.cells[place]:
+                    found[place].append(row.cells[place])
+                    if len(found[place]) == most:
+                        waiting.discard(place)
+            if not waiting:
+                break
+        return found
 
     def _lines(self) -> Iterator[tuple[int, list[str]]]:
         return _csv_lines(self.path, self.encoding, self.delimiter) if self.encoding else _sheet_lines(self.path)
@@ -122,10 +137,15 @@ def _csv_lines(path: Path, encoding: str, delimiter: str) -> Iterator[tuple[int,
             raise Unreadable(f"line {line}: {error}. Is a quotation mark not closed?") from error
 
 
+_DEFUSED = re.compile(r"'+[=+\-@\t\r]")
+
+
 def _checked(cell: str, line: int) -> str:
+    """Return a cell without the mark that keeps spreadsheets from calculating it (see taking_out.py). Raises Unreadable."""
     if len(cell) > MOST_CELL:
         raise Unreadable(f"line {line} has a cell of {len(cell):,} characters, more than {MOST_CELL:,}. Is a quotation mark not closed?")
-    return cell.strip()
+    text = cell.strip()
+    return text[1:] if _DEFUSED.match(text) else text
 
 
 def _check_unpacked(path: Path) -> None:

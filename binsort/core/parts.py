@@ -1,7 +1,7 @@
 """Parts: a product taken apart into what can be changed by itself, compared and put together again."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import fields, replace
+from dataclasses import fields
 from typing import Any, TypeAlias
 
 from .products import Offer, Product
@@ -79,11 +79,6 @@ def _same(name: str, one: Mapping[str, Any], other: Mapping[str, Any]) -> bool:
     if name == "categories":
         return list(map(path_identity, first)) == list(map(path_identity, second))
     return bool(first == second)
-
-
-def alike(product: Product) -> Product:
-    """Return a product without an offer that has no effect, because variants have theirs."""
-    return replace(product, offer=Offer()) if product.variants else product
 
 
 _WORDS = {

@@ -99,6 +99,12 @@ def lines() -> list[Line]:
     return list(map(_line, Work.objects.all()[:SHOWN]))
 
 
+def line(number: int) -> Line | None:
+    """Return one piece of work."""
+    found = Work.objects.filter(pk=number).first()
+    return _line(found) if found else None
+
+
 def running() -> Line | None:
     """Return the piece of work that goes on, if any."""
     found = Work.objects.filter(state=Work.State.RUNNING, moved__gt=timezone.now() - _SILENT).first()

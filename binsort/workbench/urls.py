@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from . import productviews, sheetviews, views
+from . import bringviews, productviews, sheetviews, views
 
 urlpatterns = [
     path("racks/", views.Rack.as_view(), name="rack"),
@@ -32,6 +32,9 @@ urlpatterns = [
     path("catalogue/products/<path:identity>/", productviews.Product.as_view(), name="product"),
     path("catalogue/x1/", sheetviews.Catalogue.as_view(), name="attributes"),
     path("catalogue/x2/", sheetviews.Catalogue.as_view(), name="categories"),
-    path("catalogue/x3/", sheetviews.Catalogue.as_view(), name="bring-in"),
+    path("catalogue/bring-in/", bringviews.BringIn.as_view(), name="bring-in"),
+    path("catalogue/bring-in/<int:number>/", bringviews.BringFile.as_view(), name="bring-file"),
+    path("catalogue/bring-in/<int:number>/refused/", bringviews.Refused.as_view(), name="bring-refused"),
+    path("catalogue/bring-in/<int:number>/forget/", bringviews.BringForget.as_view(), name="bring-forget"),
     path("catalogue/x4/<str:form>", sheetviews.Catalogue.as_view(), name="take-out"),
 ]

@@ -123,7 +123,7 @@ class BringingTests(FileCase):
         self.assertEqual((found.new, Product.objects.count()), (["E"], 0))
         told = {refusal.line: (refusal.column, refusal.value, refusal.reason) for refusal in found.refusals}
         self.assertEqual(told, {
-            2: ("Price", "dear", "is no number"), 3: ("Added", "1/2/2025", "is no date that can be read in one way only"), 4: ("", "C", "has no name"),
+            2: ("Price", "dear", "is no number"), 3: ("Added", "1/2/2025", "is no date that can be read in one way only"), 4: ("", "C", "has no name, and no product of yours has this number"),
             5: ("Availability", "soon", "is not understood"), 6: ("", "", "has no number of a product"), 9: ("", "F", "stands on lines 8 and 9"),
         })  # fmt: skip
         self.assertIn("Write it in digits, as 12.50.", str(found.refusals[0]))
@@ -207,12 +207,13 @@ class BringingTests(FileCase):
         self.assertEqual(Category.objects.count(), 45)
 
     def test_lines_that_cannot_be_stored(self):
-        """A character of number 0 is refused with its line; JSON in one piece is told what it should be."""
+        """A character of number 0 is refused with its line; JSON without a product is told what it should hold."""
         path = self.file('{"sku": "A", "name": "a\\u0000b"}\n{"sku": "B", "name": "a\\\\u0000b"}', "zero.jsonl")
         _, found = bring_in(source_of(path))
         self.assertEqual((found.new, [refusal.line for refusal in found.refusals]), (["B"], [1]))
-        with self.assertRaisesRegex(Unreadable, "one product a line"):
-            source_of(self.file("[]", "all.json"))
+        for text, words in (("[]", "no schema.org Product"), ("{", "no JSON"), (b"\xff", "not UTF-8")):
+            with self.assertRaisesRegex(Unreadable, words):
+                trial(source_of(self.file(text, "all.json")))
 
     def test_by_command(self):
         """The command says what was found and done, what is refused, and what to do about a file that is none."""
@@ -248,7 +249,8 @@ class GuessTests(TestCase):
     def test_a_number_alone_is_the_product_s(self):
         """SKU is the product's number where nothing else is; a second column of a meaning is an attribute."""
         found = guessed(
-            ["Sku", "Product name", "RRP", "Price", "Stars", "Length [m]", "Title", ""], [["1", "x", "2", "1", "4", "1,5", "t", ""]]
+            ["Sku", "Product name", "RRP", "Price", "Stars", "Length [m]", "Title", ""],
+            [["1"], ["x"], ["2"], ["1"], ["4"], ["1,5"], ["t"], []],
         )
         self.assertEqual([c.kind for c in found], ["identity", "name", "list_price", "price", "rating", "attribute", "attribute", "unused"])
         self.assertEqual((found[5].name, found[5].unit, found[5].is_number, found[6].is_number), ("Length", "m", True, False))

@@ -79,6 +79,6 @@ class AgainstOthersTests(TestCase):
         writer.writerows((f"P{n}", name, brand, f"{price:f}") for n, (name, brand, price) in enumerate(rows))
         self.path.write_text(out.getvalue(), encoding="utf-8")
         groups = list(source_of(self.path).groups())
-        found = [(g.product.id, g.product.name, g.product.brand, g.product.offer.price) for g in groups if g.product]
+        found = [(g.product.id, g.product.name, g.product.brand, g.product.offer.price) for g in groups if g.is_named]
         self.assertEqual(found, wanted)
         self.assertEqual(len(groups), len(rows))

@@ -2,7 +2,7 @@
 
 import csv
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -81,8 +81,13 @@ def source_of(path: Path, *, name: str = "") -> Source:
         return Source(path, "JSON-LD of schema.org products", name, in_one_piece=True)
     table = open_table(path)
     known = {key: Known(row.name, row.kind, row.unit) for key, row in definitions().items()}
+    return Source(path, table.form, name, table, meanings_of(table, known))
+
+
+def meanings_of(table: Table, known: Mapping[str, Known]) -> tuple[Column, ...]:
+    """Return what the columns of a table seem to be, ``known`` being the attributes of the dictionary."""
     samples = table.samples(_SAMPLES)
-    return Source(path, table.form, name, table, recognised(guessed(table.header, samples, known), samples))
+    return recognised(guessed(table.header, samples, known), samples)
 
 
 def _document_groups(path: Path) -> Iterator[Group]:

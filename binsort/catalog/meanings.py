@@ -47,6 +47,7 @@ WORDS: dict[str, str] = {
 _BY_HEADER = {name: kind for kind, names in HEADERS.items() for name in names.split("; ") if name}
 LISTS = frozenset({"category", "tags", "attribute"})  # where a cell may hold several values
 NUMBERS = frozenset({"price", "list_price", "sale_price", "level", "rating", "reviews"})
+LONGEST_UNIT = 8  # letters of one that is not known
 TEXT_MARK = "text"  # in brackets behind a header: its cells are texts though they look like numbers
 _IN_BRACKETS = re.compile(r"(.*\S)\s*[(\[]([^()\[\]]+)[)\]]")
 _NUMBER = re.compile(r"([-−]?[0-9][0-9.,'’ \u00a0\u202f]*)\s*(.*)", re.DOTALL)
@@ -115,16 +116,12 @@ def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, 
     if kind != "attribute":
         why = {"unused": "Without a name" if not title else "Left out"}.get(kind, "Sure: named so")
         return Column(title, kind, separator=separator, is_number=kind in NUMBERS, why=why)
-    own, unit, is_text = title, "", False
-    match = _IN_BRACKETS.fullmatch(title)
-    if match and (match[2].strip() in KNOWN or match[2].strip() == TEXT_MARK):
-        own, unit = match[1], match[2].strip()
-        is_text = unit == TEXT_MARK
+    own, mark = _parted(title, values, separator)
+    is_text, unit = mark == TEXT_MARK, mark if mark != TEXT_MARK else ""
     definition = known.get(identity(name or own)) or known.get(identity(title))
     parts = [part for value in values for part in split_cell(value, separator)]
     numbers = sum(read_amount(part) is not None for part in parts)
     is_number = not is_text and bool(parts) and numbers >= _MANY * len(parts)
-    unit = "" if is_text else unit
     if definition:
         is_number = definition.kind == "number"
         unit = unit or (definition.unit if is_number else "")
@@ -133,6 +130,19 @@ def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, 
         also = "" if not unit else f"; {unit} in the heading" if own != title else f"; numbers in its {unit}"
         return Column(title, "attribute", definition.name, unit, separator, is_number, f"Sure: an attribute of yours{also}")
     return Column(title, "attribute", normalise(name or own), unit, separator, is_number, f"New attribute: {what}")
+
+
+def _parted(title: str, values: Sequence[str], separator: str) -> tuple[str, str]:
+    """Return a header without what stands in brackets behind it, and that, where it is a unit or the mark of texts."""
+    match = _IN_BRACKETS.fullmatch(title)
+    mark = match[2].strip() if match else ""
+    if match is None or not mark:
+        return title, ""
+    if mark in KNOWN or mark == TEXT_MARK:
+        return match[1], mark
+    parts = [part for value in values for part in split_cell(value, separator)]
+    measured = parts and sum(read_amount(part) is not None for part in parts) >= _MANY * len(parts)
+    return (match[1], mark) if measured and len(mark) <= LONGEST_UNIT and " " not in mark else (title, "")
 
 
 def _separator(kind: str, values: Sequence[str]) -> str:
@@ -163,7 +173,7 @@ def read_amount(text: str) -> tuple[Number, str] | None:
         return None
     digits = re.sub(r"['’\s]", "", match[1]).replace("−", "-")
     unit = match[2].strip() or before
-    if unit and unit not in KNOWN and not re.fullmatch(r"[£$€¥]|[A-Z]{3}", unit):
+    if unit and unit not in KNOWN and not re.fullmatch(r"[£$€¥%]|[A-Z]{3}", unit):
         return None
     point, comma = digits.rfind("."), digits.rfind(",")
     if point >= 0 and comma >= 0:

@@ -1,10 +1,12 @@
 """Tables: rows of cells out of a CSV or XLSX file, with the number of each line, whatever its encoding and delimiter."""
 
 import csv
+import os
 import re
+import tempfile
 import zipfile
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time
 from itertools import islice
 from pathlib import Path
@@ -42,6 +44,7 @@ class Table:
     form: str  # as found, in words: "CSV, comma, UTF-8"
     encoding: str = ""  # of CSV
     delimiter: str = ""
+    copy: Any = None  # of a workbook: a file of its lines, for they are read several times
 
     def rows(self) -> Iterator[Row]:
         """Yield the rows below the header, empty ones left out. Raises Unreadable."""
@@ -67,7 +70,7 @@ class Table:
         return found
 
     def _lines(self) -> Iterator[tuple[int, list[str]]]:
-        return _csv_lines(self.path, self.encoding, self.delimiter) if self.encoding else _sheet_lines(self.path)
+        return _csv_lines(self.path, self.encoding, self.delimiter) if self.encoding else _copied_lines(self.copy)
 
 
 def open_table(path: Path) -> Table:
@@ -79,7 +82,7 @@ def open_table(path: Path) -> Table:
     """
     if zipfile.is_zipfile(path):
         _check_unpacked(path)
-        table = Table(path, (), "XLSX")
+        table = Table(path, (), "XLSX", copy=_copy_of(path))
     else:
         encoding = _encoding(path)
         delimiter = _delimiter(path, encoding)
@@ -93,7 +96,7 @@ def open_table(path: Path) -> Table:
         header = header[:-1]
     if len(header) > MOST_COLUMNS:
         raise Unreadable(f"the file has {len(header):,} columns, more than {MOST_COLUMNS}. Leave out those that are not needed.")
-    return Table(path, header, table.form, table.encoding, table.delimiter)
+    return replace(table, header=header)
 
 
 def _encoding(path: Path) -> str:
@@ -160,7 +163,7 @@ def _check_unpacked(path: Path) -> None:
 
 def _sheet_lines(path: Path) -> Iterator[tuple[int, list[str]]]:
     try:
-        book = load_workbook(path, read_only=True, data_only=True)
+        book = load_workbook(path.open("rb"), read_only=True, data_only=True)  # by its content, whatever it is called
         sheet = book.worksheets[0]
         sheet.reset_dimensions()  # what a file says of its size is not to be trusted
     except Exception as error:
@@ -169,6 +172,22 @@ def _sheet_lines(path: Path) -> Iterator[tuple[int, list[str]]]:
         if len(cells) > MOST_COLUMNS:
             raise Unreadable(f"line {line} has {len(cells):,} columns, more than {MOST_COLUMNS}. Leave out those that are not needed.")
         yield line, [_checked(_cell_text(cell), line) for cell in cells]
+
+
+def _copy_of(path: Path) -> Any:
+    """Return the lines of a workbook in a file that goes when nobody needs it any more. Raises Unreadable."""
+    copy = tempfile.TemporaryFile("w+", encoding="utf-8", newline="")
+    writer = csv.writer(copy)
+    for line, cells in _sheet_lines(path):
+        writer.writerow([line, *cells])
+    return copy
+
+
+def _copied_lines(copy: Any) -> Iterator[tuple[int, list[str]]]:
+    with open(os.dup(copy.fileno()), encoding="utf-8", newline="") as text:
+        text.seek(0)
+        for line, *cells in csv.reader(text):
+            yield int(line), cells
 
 
 def _cell_text(cell: Any) -> str:

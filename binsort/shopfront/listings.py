@@ -16,6 +16,7 @@ from binsort.core.vessels import drop_one
 from binsort.racks.editing import facet_document, the_setup
 from binsort.racks.links import Pair, pick_pairs, query_string, range_text
 from binsort.racks.presenting import Shown, Swatch, bin_swatch, bin_words, money, shown, words_of
+from binsort.racks.serving import looks_with_colours, served
 from binsort.tally.current import Current, current
 
 PER_PAGE = 24
@@ -109,11 +110,11 @@ def listing_page(pairs: Sequence[Pair], category: Category | None, path: str) ->
     """
     held = current()
     edition = the_setup().live
-    rack = held.rack(edition.facet_file.racks[0].facets if edition and edition.facet_file.racks else ())
+    rack = held.rack(served(edition.facet_file.racks[0].facets) if edition and edition.facet_file.racks else ())
     nodes = tuple(category.path_identity.split(" > ")) if category else None
     state = State(rack, rack.read(pairs, nodes))
     looks = {spec.key: facet_document(edition.document, spec.key).get("look", {}) for spec in rack.specs} if edition else {}
-    page = _Page(held, state, looks, path, in_query=category is None)
+    page = _Page(held, state, looks_with_colours(looks, rack.specs), path, in_query=category is None)
     trail = _trail(category or _named(state.listing))
     return page.build(trail)
 

@@ -9,6 +9,7 @@ from binsort.core.numbers import Number, written
 from binsort.core.products import Product, Property, Unusable, Variant, Written
 from binsort.core.text import identity, path_identity
 from binsort.racks.presenting import money
+from binsort.racks.serving import off_pages
 from binsort.tally.current import current
 
 from .listings import stock_of
@@ -52,12 +53,12 @@ class ProductView:
 
 def product_page(id: str) -> ProductView | None:
     """Build the page of a visible product, None where there is none of this identity."""
-    held, now = current(), now_in_seconds()
+    held, now, hidden = current(), now_in_seconds(), off_pages()
     product = products_of([id]).get(id)
     if product is None:
         return None
     prices = [price for article in product.articles if (price := article.offer.price_now(now)) is not None]
-    names = _option_names(product)
+    names = tuple(name for name in _option_names(product) if identity(name) not in hidden)
     stock, stock_words = stock_of(product)
     return ProductView(
         id=product.id,
@@ -72,7 +73,7 @@ def product_page(id: str) -> ProductView | None:
         stock_words=stock_words,
         rating=written(product.rating) if product.rating is not None else "",
         reviews=written(product.review_count) if product.review_count is not None else "",
-        facts=tuple((prop.name, _said(prop)) for prop in product.properties if prop.values),
+        facts=tuple((prop.name, _said(prop)) for prop in product.properties if prop.values and identity(prop.name) not in hidden),
         option_names=names,
         articles=tuple(_article(article, names, now, held.currency) for article in product.variants),
         tags=product.tags,

@@ -8,6 +8,7 @@ from binsort.core.proposing import DATES, NUMBERS, TEXT, VALUES, Proposal, propo
 from binsort.core.text import category_path, identity
 from binsort.racks.models import Setup
 from binsort.racks.presenting import Shown, Words, shown, words_of
+from binsort.racks.serving import not_narrowing
 from binsort.tally.current import Current
 
 from .rackview import Sight, listings
@@ -83,7 +84,8 @@ def _proposals(sight: Sight) -> list[Proposal]:
     specs = sight.edition.facet_file.facets
     used = {_used(spec.source.column_key) for spec in specs}
     found = proposals(sight.held.index, sight.state.listing, [spec.key for spec in specs])
-    return [item for item in found if _used(item.spec.source.column_key) not in used]
+    off = not_narrowing()
+    return [item for item in found if _used(item.spec.source.column_key) not in used and identity(item.spec.source.attribute) not in off]
 
 
 def _used(column_key: tuple[str, ...]) -> tuple[str, ...]:

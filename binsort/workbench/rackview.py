@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 from binsort.catalog.models import Category
@@ -13,6 +14,7 @@ from binsort.racks.editing import changed_facets, changes_since_live, facet_docu
 from binsort.racks.links import Pair, pick_pairs, query_string, toggled
 from binsort.racks.models import Setup
 from binsort.racks.presenting import Shown, Words, bin_words, shown, words_of
+from binsort.racks.serving import looks_with_colours
 from binsort.tally.current import Current, current
 
 from .shelves import ShelfView, shelf_of
@@ -71,8 +73,12 @@ class Sight:
         return words_of(facet, self.held.index.unit(facet.spec.source), self.held.currency)
 
     def look(self, key: str) -> dict[str, Any]:
-        found: dict[str, Any] = facet_document(self.edition.document, key).get("look", {})
-        return found
+        return self._looks[key]
+
+    @cached_property
+    def _looks(self) -> dict[str, dict[str, Any]]:
+        looks = {spec.key: facet_document(self.edition.document, spec.key).get("look", {}) for spec in self.rack.facets}
+        return looks_with_colours(looks, self.rack.facets)
 
     def address(self, pairs: Sequence[Pair]) -> str:
         return self.path + query_string([*self.fixed, *pairs])

@@ -294,7 +294,7 @@ class Sheet:
 
     def _swatch(self, entry: Entry, word: str) -> Swatch | None:
         own = self._colours.get((identity(entry.field.name), identity(word)))
-        named = own or (tuple(swatch(word)) if "colo" in identity(entry.label) else ())
+        named = own or colours_of(entry.label, word)
         return Swatch(named, clear=False) if named else None
 
     # -- what goes around
@@ -403,6 +403,11 @@ class Sheet:
                 colours = self._swatch(entry, made.label) if entry.kind == "choice" else None
                 found.append((bin_words(facet.by_key[made.key], words), count, made.picked, address, colours))
         return found
+
+
+def colours_of(attribute: str, word: str) -> tuple[str, ...]:
+    """Return the colours that a word of an attribute about colours names."""
+    return tuple(swatch(word)) if "colo" in identity(attribute) else ()
 
 
 def searched(text: str) -> Any:

@@ -1,16 +1,19 @@
 """The pages of the catalogue sheet: the products, one cell, many at once, taking back."""
 
+import tempfile
+from pathlib import Path
 from typing import Any
 from urllib.parse import parse_qsl
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from binsort.catalog.entering import BadValue, Entry, edit_of, shown, typed
 from binsort.catalog.records import products_of
 from binsort.catalog.revising import ChangedSince, Refused, newest, revise_each, take_back
+from binsort.catalog.taking_out import FORMS, take_out
 from binsort.core.edits import SET, WAYS, Varies, edited, held
 
 from .bulk import change_many, delete_many, effect
@@ -196,3 +199,20 @@ class TakeBack(OwnerView):
         else:
             messages.info(request, f"Undone: {revision}.")
         return back_to_sheet(request)
+
+
+class TakeOut(OwnerView):
+    """The products that are found, as a file."""
+
+    def get(self, request: HttpRequest, form: str) -> HttpResponse:
+        """Give it."""
+        if form not in FORMS:
+            raise Http404("There is no such form of file.")
+        sheet = sheet_of(request)
+        every = not sheet.chips and not sheet.listing_path
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / f"products.{form}"
+            take_out(path, form, None if every else sheet.identities)
+            response = FileResponse(path.open("rb"), content_type=FORMS[form])
+        response["Content-Disposition"] = f'attachment; filename="products.{form}"'
+        return response

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from . import bringviews, productviews, sheetviews, views
+from . import attributeviews, bringviews, productviews, sheetviews, views
 
 urlpatterns = [
     path("racks/", views.Rack.as_view(), name="rack"),
@@ -30,11 +30,15 @@ urlpatterns = [
     path("catalogue/new/", productviews.ProductNew.as_view(), name="product-new"),
     path("catalogue/products/<path:identity>/delete/", productviews.ProductDelete.as_view(), name="product-delete"),
     path("catalogue/products/<path:identity>/", productviews.Product.as_view(), name="product"),
-    path("catalogue/x1/", sheetviews.Catalogue.as_view(), name="attributes"),
+    path("catalogue/attributes/", attributeviews.Attributes.as_view(), name="attributes"),
+    path("catalogue/attributes/order/", attributeviews.AttributesOrder.as_view(), name="attributes-order"),
+    path("catalogue/attributes/<int:number>/", attributeviews.AttributePage.as_view(), name="attribute"),
+    path("catalogue/attributes/<int:number>/delete/", attributeviews.AttributeDelete.as_view(), name="attribute-delete"),
+    path("catalogue/attributes/<int:number>/values/", attributeviews.Values.as_view(), name="attribute-values"),
     path("catalogue/x2/", sheetviews.Catalogue.as_view(), name="categories"),
     path("catalogue/bring-in/", bringviews.BringIn.as_view(), name="bring-in"),
     path("catalogue/bring-in/<int:number>/", bringviews.BringFile.as_view(), name="bring-file"),
     path("catalogue/bring-in/<int:number>/refused/", bringviews.Refused.as_view(), name="bring-refused"),
     path("catalogue/bring-in/<int:number>/forget/", bringviews.BringForget.as_view(), name="bring-forget"),
-    path("catalogue/x4/<str:form>", sheetviews.Catalogue.as_view(), name="take-out"),
+    path("catalogue/take-out/<slug:form>/", sheetviews.TakeOut.as_view(), name="take-out"),
 ]

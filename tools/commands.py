@@ -15,8 +15,9 @@ _HELP = """./run demo          set everything up, load the demo shop, serve it o
 ./run stop          stop what ./run demo started
 ./run test [NAME]   run the tests, browser tests included
 ./run check         linters, types, import contracts, migrations, freshness of built files
-./run import FILE   bring in CSV, XLSX or JSON Lines; --trial only says what would change, --undo takes it back
-./run export FILE   write the catalogue as JSON Lines of schema.org products
+./run import FILE   bring in CSV, XLSX, JSON Lines or JSON-LD; --trial only says what would change, --undo takes it back
+./run export FILE   write the catalogue: .csv, .xlsx, .jsonl or .jsonld
+./run feed          play a shop that sells: price and stock changes by the API, to watch live counts
 ./run bench         measure; --help lists what can be chosen
 ./run screenshots   take docs/screenshots anew from the demo
 ./run count         answer queries from a catalogue file and a facet file; --help says how
@@ -172,6 +173,14 @@ def export_file(rest: list[str]) -> int:
     return _with_cluster(("base",), lambda environment: _where_called("take_out", *rest, environment=environment))
 
 
+def feed(rest: list[str]) -> int:
+    """Send the changes of a simulated shop to the demo."""
+    prepare_python("base")
+    demo([])
+    address = f"http://127.0.0.1:{server._facts()['port']}"
+    return _where_called("feed", "--address", address, *rest, environment=_environment(Cluster()))
+
+
 _COMMANDS: dict[str, Callable[[list[str]], int]] = {
     "demo": demo,
     "stop": stop,
@@ -179,6 +188,7 @@ _COMMANDS: dict[str, Callable[[list[str]], int]] = {
     "check": check,
     "import": import_file,
     "export": export_file,
+    "feed": feed,
     "bench": bench,
     "screenshots": screenshots,
     "count": count,

@@ -144,6 +144,23 @@ class AttributeValue(models.Model):
         return self.text
 
 
+class Token(models.Model):
+    """What another system shows to write the catalogue; only a digest of it is kept."""
+
+    name = models.TextField()
+    digest = models.TextField(unique=True)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    at = models.DateTimeField(db_default=Now())
+    used_at = models.DateTimeField(null=True)
+    ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Shape(models.Model):
     """How files with certain columns are read, remembered for the next one."""
 

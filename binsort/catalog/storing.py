@@ -64,12 +64,14 @@ def _make_level(level: dict[str, tuple[str, ...]], known: dict[str, int]) -> dic
     rows = []
     for key, path in level.items():
         slugs = taken.setdefault(above[key], set())
-        row = models.Category(parent_id=above[key], name=path[-1], slug=_free(slug(path[-1]), slugs), path_identity=key, place=len(slugs))
+        row = models.Category(
+            parent_id=above[key], name=path[-1], slug=free_slug(slug(path[-1]), slugs), path_identity=key, place=len(slugs)
+        )
         slugs.add(row.slug)
         rows.append(row)
     return {row.path_identity: row.pk for row in models.Category.objects.bulk_create(rows)}
 
 
-def _free(wanted: str, taken: set[str]) -> str:
+def free_slug(wanted: str, taken: set[str]) -> str:
     """Return a slug, with the first number that is free behind it where it is taken."""
     return next(name for number in count(1) if (name := wanted if number == 1 else f"{wanted}-{number}") not in taken)

@@ -1,7 +1,6 @@
 """Tables: rows of cells out of a CSV or XLSX file, with the number of each line, whatever its encoding and delimiter."""
 
 import csv
-import os
 import re
 import tempfile
 import zipfile
@@ -175,17 +174,17 @@ def _sheet_lines(path: Path) -> Iterator[tuple[int, list[str]]]:
 
 
 def _copy_of(path: Path) -> Any:
-    """Return the lines of a workbook in a file that goes when nobody needs it any more. Raises Unreadable."""
-    copy = tempfile.TemporaryFile("w+", encoding="utf-8", newline="")
+    """Return a file of the lines of a workbook that goes when nobody needs it any more. Raises Unreadable."""
+    copy = tempfile.NamedTemporaryFile("w", encoding="utf-8", newline="")  # noqa: SIM115
     writer = csv.writer(copy)
     for line, cells in _sheet_lines(path):
         writer.writerow([line, *cells])
+    copy.flush()
     return copy
 
 
 def _copied_lines(copy: Any) -> Iterator[tuple[int, list[str]]]:
-    with open(os.dup(copy.fileno()), encoding="utf-8", newline="") as text:
-        text.seek(0)
+    with Path(copy.name).open(encoding="utf-8", newline="") as text:
         for line, *cells in csv.reader(text):
             yield int(line), cells
 

@@ -4,6 +4,7 @@ from django.contrib.auth.views import LogoutView
 from django.urls import include, path
 from django.views.generic import RedirectView
 
+from binsort.catalog.api import api
 from binsort.workbench.signin import SignIn
 
 handler404 = "binsort.project.errors.not_found"
@@ -13,6 +14,7 @@ urlpatterns = [
     path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("", include("binsort.workbench.urls")),
+    path("api/v1/", api.urls),
     path("shop/", include("binsort.shopfront.urls")),
     path("pictures/", include("binsort.demo.urls")),
 ]

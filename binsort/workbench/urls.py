@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from . import attributeviews, bringviews, productviews, sheetviews, views
+from . import attributeviews, bringviews, categoryviews, productviews, sheetviews, tokenviews, views
 
 urlpatterns = [
     path("racks/", views.Rack.as_view(), name="rack"),
@@ -35,10 +35,13 @@ urlpatterns = [
     path("catalogue/attributes/<int:number>/", attributeviews.AttributePage.as_view(), name="attribute"),
     path("catalogue/attributes/<int:number>/delete/", attributeviews.AttributeDelete.as_view(), name="attribute-delete"),
     path("catalogue/attributes/<int:number>/values/", attributeviews.Values.as_view(), name="attribute-values"),
-    path("catalogue/x2/", sheetviews.Catalogue.as_view(), name="categories"),
+    path("catalogue/categories/", categoryviews.Categories.as_view(), name="categories"),
+    path("catalogue/categories/<int:number>/delete/", categoryviews.CategoryDelete.as_view(), name="category-delete"),
     path("catalogue/bring-in/", bringviews.BringIn.as_view(), name="bring-in"),
     path("catalogue/bring-in/<int:number>/", bringviews.BringFile.as_view(), name="bring-file"),
     path("catalogue/bring-in/<int:number>/refused/", bringviews.Refused.as_view(), name="bring-refused"),
     path("catalogue/bring-in/<int:number>/forget/", bringviews.BringForget.as_view(), name="bring-forget"),
     path("catalogue/take-out/<slug:form>/", sheetviews.TakeOut.as_view(), name="take-out"),
+    path("catalogue/api/", tokenviews.Api.as_view(), name="api"),
+    path("catalogue/api/<int:number>/end/", tokenviews.TokenEnd.as_view(), name="token-end"),
 ]

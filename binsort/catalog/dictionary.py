@@ -209,8 +209,11 @@ def order_values(row: Attribute, texts: Sequence[str], *, actor: Any = None) -> 
     """Put the values of a choice into an order; those that the dictionary does not have yet are taken into it."""
     before = attributes_state([row.identity])
     known = {value.identity: value for value in row.values.all()}
-    for place, text in enumerate(dict.fromkeys(texts)):
-        found = known.get(identity(text)) or AttributeValue(attribute=row, identity=identity(text), text=normalise(text))
+    wanted: dict[str, str] = {}
+    for text in texts:
+        wanted.setdefault(identity(text), text)
+    for place, (key, text) in enumerate(wanted.items()):
+        found = known.get(key) or AttributeValue(attribute=row, identity=key, text=normalise(text))
         found.place = place
         found.save()
     _record(f"Changed the order of {row.name}", before, actor)

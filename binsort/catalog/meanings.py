@@ -4,6 +4,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
 from binsort.core.numbers import Number, TooLong, exact, whole
 from binsort.core.text import identity, normalise
@@ -158,6 +159,7 @@ def split_cell(text: str, separator: str) -> list[str]:
     return [part for part in map(normalise, text.split(separator) if separator else [text]) if part]
 
 
+@lru_cache(maxsize=50_000)
 def read_amount(text: str) -> tuple[Number, str] | None:
     """Read a number with the unit or currency behind or before it, None where it is none.
 

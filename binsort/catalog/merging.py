@@ -43,15 +43,13 @@ def merged(known: Product, said: Product, parts: frozenset[str], *, has_parents:
         PriceOfMany: one price or stock is given for several variants.
     """
     product = known if only_variants else _product(known, said, parts)
-    if not has_parents and not only_variants:
-        if known.variants and said.offer != Offer():
-            raise PriceOfMany
-        return product
+    if not has_parents and not only_variants and known.variants and said.offer != Offer():
+        raise PriceOfMany
     if not said.variants:
-        return product if only_variants else replace(product, variants=(), offer=_offer(known.offer, said.offer, parts))
+        return replace(product, variants=(), offer=_offer(known.offer, said.offer, parts)) if has_parents else product
     by_sku = {article.sku: article for article in known.variants}
     listed = {article.sku: _variant(by_sku.get(article.sku), article, parts) for article in said.variants}
-    if only_variants:
+    if not has_parents:
         return replace(product, variants=tuple(listed.get(article.sku, article) for article in known.variants))
     same = len(listed) == len(said.variants)
     made = tuple(listed.values()) if same else tuple(_variant(by_sku.get(article.sku), article, parts) for article in said.variants)

@@ -42,7 +42,7 @@ def products_of(identities: Iterable[str], *, hidden: bool = False) -> dict[str,
     """Return the products of some identities by them: the visible ones, or those that are ``hidden``, too."""
     wanted = [text for text in identities if "\0" not in text]  # which the database cannot even ask for
     reader = _Reader()
-    found = models.Product.objects.filter(identity__in=wanted)
+    found = models.Product.objects.filter(identity__in=RawSQL("SELECT unnest(%s::text[])", [wanted]))
     rows = list((found if hidden else found.filter(visible=True)).values_list(*reader.columns))
     _, *others = reader.queries([row[0] for row in rows])
     return {product.id: product for _, _, product in reader.read((rows, *map(list, others)))}

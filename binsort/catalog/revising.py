@@ -14,7 +14,7 @@ from binsort.core.products import Product
 from . import models
 from .definitions import put_back
 from .records import batched, products_of
-from .storing import BATCH, store
+from .storing import BATCH, copy_rows, store
 
 _LOCK = 7_265_319  # of writing the catalogue, among the advisory locks: a file alone, anything else together
 KEPT = 200  # revisions that can be taken back
@@ -67,17 +67,20 @@ def write(revision: models.Revision, after: After, before: Mapping[str, Product]
         after: what the products become.
         before: those that are there, as they are.
     """
-    kept = [
-        models.RevisedProduct(revision=revision, identity=name, before=_line(before.get(name)), after=_line(product))
-        for name, product in after.items()
-    ]
-    models.RevisedProduct.objects.bulk_create(kept, update_conflicts=True, unique_fields=("revision", "identity"), update_fields=("after",))
-    _put(after)
+    rows = [(revision.pk, name, _line(before.get(name)), _line(product)) for name, product in after.items()]
+    met = models.RevisedProduct.objects.filter(revision=revision, identity__in=list(after)) if revision.products.exists() else ()
+    again = {row.identity: row for row in met}
+    copy_rows(models.RevisedProduct, ("revision_id", "identity", "before", "after"), [row for row in rows if row[1] not in again])
+    for _, name, _, line in rows:
+        if name in again:
+            again[name].after = line
+    models.RevisedProduct.objects.bulk_update(again.values(), ["after"])
+    _put(after, before)
 
 
-def _put(after: After) -> None:
+def _put(after: After, before: Mapping[str, Product]) -> None:
     models.Product.objects.filter(identity__in=[name for name, product in after.items() if product is None]).delete()
-    store([product for product in after.values() if product is not None])
+    store([product for product in after.values() if product is not None], known=before)
 
 
 def _line(product: Product | None) -> str:
@@ -187,7 +190,7 @@ def take_back(number: int, *, anyway: bool = False) -> models.Revision:
     put_back(revision.definitions, anyway=anyway, clashes=clashes)
     for rows in batched(revision.products.order_by("pk"), BATCH):
         now = locked(row.identity for row in rows)
-        _put({row.identity: _before(row, now.get(row.identity), anyway, clashes) for row in rows})
+        _put({row.identity: _before(row, now.get(row.identity), anyway, clashes) for row in rows}, now)
     if clashes and not anyway:
         listed = ", ".join(clashes[:_NAMED]) + (" and others" if len(clashes) > _NAMED else "")
         raise ChangedSince(f"{listed} {'was' if len(clashes) == 1 else 'were'} changed since; undoing would lose that.")

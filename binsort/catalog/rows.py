@@ -2,12 +2,12 @@
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
-from binsort.core.catalogue import BrokenLine, read_line, read_product
+from binsort.core.catalogue import BrokenLine, read_line, read_product, read_properties
 from binsort.core.numbers import day, instant, written
-from binsort.core.products import Product
+from binsort.core.products import Product, Property
 
 from .meanings import Column, read_amount, split_cell
 from .tables import Row, Table
@@ -21,6 +21,7 @@ STATES = {
     "discontinued": "Discontinued",
 }  # fmt: skip
 _DAY_FIRST = re.compile(r"([0-9]{1,2})([./])([0-9]{1,2})\2([0-9]{4})")
+_KEPT = 50_000  # cells remembered at most
 _TEXTS = {"name": "name", "description": "description", "image": "image", "url": "url", "brand": "brand"}
 
 
@@ -97,22 +98,6 @@ class _Cells:
     def refuse(self, kind: str, reason: str, mend: str) -> None:
         self._refusals.append(Refusal(self.row.line, self.columns[self._places[kind]].header, self.text(kind), reason, mend))
 
-    def attribute(self, place: int) -> dict[str, Any] | None:
-        """Return the attribute that a column gives."""
-        if not self.row.cells[place]:
-            return None
-        column = self.columns[place]
-        values: list[Any] = []
-        unit = column.unit
-        for part in split_cell(self.row.cells[place], column.separator):
-            read = read_amount(part) if column.is_number else None
-            if read is None or (read[1] and values and read[1] != unit):
-                values.append(part)
-            else:
-                unit = read[1] or unit
-                values.append(read[0])
-        return {"name": column.name, "value": values, **({"unitText": unit} if unit else {})} if values else None
-
     def offer(self) -> dict[str, Any]:
         price, beside = self.number("price")
         listed, sale = self.number("list_price")[0], self.number("sale_price")[0]
@@ -136,6 +121,7 @@ class RowReader:
     def __init__(self, table: Table, columns: Sequence[Column], owners: Mapping[str, str]) -> None:
         """``owners``: of variants that are known by their numbers, the numbers of their products."""
         self._table, self._columns, self._owners = table, columns, owners
+        self._known: dict[tuple[int, str], tuple[Property, ...]] = {}
         self._place = {column.kind: place for place, column in enumerate(columns) if column.kind != "attribute"}
         self._attributes = [place for place, column in enumerate(columns) if column.kind == "attribute" and column.name]
 
@@ -196,10 +182,34 @@ class RowReader:
             return
         children = [row for row in group.rows if self._is_child(row)]
         group.only_variants = not heads and "parent" not in self._place
-        document = self._document(group, heads, children, set(self._attributes) if group.only_variants else varying)
+        varying = set(self._attributes) if group.only_variants else varying
+        document = self._document(group, heads, children)
         group.is_named = bool(document["name"])
         if not group.refusals:
-            group.product = read_product({**document, "name": document["name"] or group.key})
+            product = read_product({**document, "name": document["name"] or group.key})
+            pairs = zip(product.variants, children, strict=True)
+            variants = tuple(replace(article, properties=self._given([row], sorted(varying))) for article, row in pairs)
+            group.product = replace(product, properties=self._own_given(heads, children, varying), variants=variants)
+
+    def _own_given(self, heads: list[Row], children: list[Row], varying: set[int]) -> tuple[Property, ...]:
+        """Return the attributes of the product itself: those in which its variants do not differ, and what its own row says."""
+        rows = [*heads, *children]
+        found = self._given(rows, [place for place in self._attributes if place not in varying or not children])
+        return (*found, *self._given(heads, sorted(varying))) if children else found
+
+    def _given(self, rows: list[Row], places: list[int]) -> tuple[Property, ...]:
+        """Return what columns give, each by the first row that says something."""
+        texts = ((place, next((row.cells[place] for row in rows if row.cells[place]), "")) for place in places)
+        return tuple(prop for place, text in texts if text for prop in self._property(place, text))
+
+    def _property(self, place: int, text: str) -> tuple[Property, ...]:
+        """Return the attribute that a cell gives; cells that say the same are read once."""
+        found = self._known.get((place, text))
+        if found is None:
+            if len(self._known) > _KEPT:
+                self._known.clear()
+            found = self._known[place, text] = _property_of(self._columns[place], text)
+        return found
 
     def _make_of_json(self, group: Group, row: Row, text: str) -> None:
         """Read a product that cells could not say, out of the one that has all of it."""
@@ -209,13 +219,9 @@ class RowReader:
             header = self._columns[self._place["product"]].header
             group.refusals.append(Refusal(row.line, header, text[:60], str(error), "Leave the cell empty and fill in the others."))
 
-    def _document(self, group: Group, heads: list[Row], children: list[Row], varying: set[int]) -> dict[str, Any]:
+    def _document(self, group: Group, heads: list[Row], children: list[Row]) -> dict[str, Any]:
         rows = [_Cells(row, self._columns, self._place, group.refusals) for row in (*heads, *children)]
         head = rows[0]
-        own = [place for place in self._attributes if place not in varying or not children]
-        given = [next((found for cells in rows if (found := cells.attribute(place))), None) for place in own]
-        if heads:
-            given += [head.attribute(place) for place in varying if children]
         found: dict[str, Any] = {
             "productGroupID": group.key,
             **{name: next((text for cells in rows if (text := cells.text(kind))), "") for kind, name in _TEXTS.items()},
@@ -223,16 +229,26 @@ class RowReader:
             "keywords": head.parts("tags"),
             "datePublished": head.date("published"),
             "aggregateRating": {"ratingValue": head.number("rating")[0], "reviewCount": head.number("reviews")[0]},
-            "additionalProperty": [prop for prop in given if prop],
             "offers": head.offer() if heads else {},
             "isVisible": head.one_of("visible", YES_NO) is not False,
-            "hasVariant": [self._variant(cells, varying) for cells in rows[len(heads) :]],
+            "hasVariant": [self._variant(cells) for cells in rows[len(heads) :]],
         }
         return found
 
-    def _variant(self, cells: _Cells, varying: set[int]) -> dict[str, Any]:
-        properties = [prop for place in sorted(varying) if (prop := cells.attribute(place))]
+    def _variant(self, cells: _Cells) -> dict[str, Any]:
         offer = cells.offer()
-        sku = self._cell(cells.row, "sku") or self._own(cells.row)
-        found = {"sku": sku, "image": cells.text("image"), "additionalProperty": properties}
+        found = {"sku": self._cell(cells.row, "sku") or self._own(cells.row), "image": cells.text("image")}
         return {**found, "offers": offer} if offer else found
+
+
+def _property_of(column: Column, text: str) -> tuple[Property, ...]:
+    values: list[Any] = []
+    unit = column.unit
+    for part in split_cell(text, column.separator):
+        read = read_amount(part) if column.is_number else None
+        if read is None or (read[1] and values and read[1] != unit):
+            values.append(part)
+        else:
+            unit = read[1] or unit
+            values.append(read[0])
+    return read_properties([{"name": column.name, "value": values, "unitText": unit}]) if values else ()

@@ -4,7 +4,7 @@ import csv
 import re
 import tempfile
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from datetime import date, datetime, time
 from itertools import islice
@@ -104,6 +104,8 @@ def _encoding(path: Path) -> str:
     for mark, name in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
         if start.startswith(mark):
             return name
+    if start.startswith(b"PK\x03\x04"):
+        raise Unreadable("the file begins as a workbook, but is broken or cut off. Save it anew, or as CSV.")
     if b"\0" in start:
         raise Unreadable("the file is no text and no workbook. Save it as CSV or XLSX.")
     try:
@@ -133,21 +135,23 @@ def _csv_lines(path: Path, encoding: str, delimiter: str) -> Iterator[tuple[int,
         line = 1
         try:
             for cells in reader:
-                yield line, [_checked(cell, line) for cell in cells]
+                yield line, _checked(cells, line)
                 line = reader.line_num + 1
         except csv.Error as error:
-            raise Unreadable(f"line {line}: {error}. Is a quotation mark not closed?") from error
+            what = f"has a cell of more than {MOST_CELL:,} characters" if "field limit" in str(error) else f"cannot be read ({error})"
+            raise Unreadable(f"line {line} {what}. Is a quotation mark not closed?") from error
 
 
 _DEFUSED = re.compile(r"'+[=+\-@\t\r]")
 
 
-def _checked(cell: str, line: int) -> str:
-    """Return a cell without the mark that keeps spreadsheets from calculating it (see taking_out.py). Raises Unreadable."""
-    if len(cell) > MOST_CELL:
-        raise Unreadable(f"line {line} has a cell of {len(cell):,} characters, more than {MOST_CELL:,}. Is a quotation mark not closed?")
-    text = cell.strip()
-    return text[1:] if _DEFUSED.match(text) else text
+def _checked(cells: Iterable[str], line: int) -> list[str]:
+    """Return cells without the mark that keeps spreadsheets from calculating them (see taking_out.py). Raises Unreadable."""
+    found = [cell.strip() for cell in cells]
+    longest = max(map(len, found), default=0)
+    if longest > MOST_CELL:
+        raise Unreadable(f"line {line} has a cell of {longest:,} characters, more than {MOST_CELL:,}. Is a quotation mark not closed?")
+    return [cell[1:] if cell[:1] == "'" and _DEFUSED.match(cell) else cell for cell in found]
 
 
 def _check_unpacked(path: Path) -> None:
@@ -170,7 +174,7 @@ def _sheet_lines(path: Path) -> Iterator[tuple[int, list[str]]]:
     for line, cells in enumerate(sheet.iter_rows(values_only=True), 1):
         if len(cells) > MOST_COLUMNS:
             raise Unreadable(f"line {line} has {len(cells):,} columns, more than {MOST_COLUMNS}. Leave out those that are not needed.")
-        yield line, [_checked(_cell_text(cell), line) for cell in cells]
+        yield line, _checked(map(_cell_text, cells), line)
 
 
 def _copy_of(path: Path) -> Any:

@@ -108,7 +108,8 @@ def choose(upload: Upload, chosen: Mapping[int, Mapping[str, str]]) -> None:
 
 
 def _chosen(old: Column, said: Mapping[str, str], samples: list[str], known: Mapping[str, Known]) -> Column:
-    kind, _, name = said.get("meaning", "").partition(":")
+    now = f"attribute:{old.name}" if old.kind == "attribute" else old.kind
+    kind, _, name = said.get("meaning", now).partition(":")
     if kind != "attribute" and kind not in HEADERS:
         return old
     is_same = kind == old.kind and (kind != "attribute" or not name or name == old.name)

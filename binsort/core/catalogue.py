@@ -107,6 +107,11 @@ def read_product(source: dict[str, Any], report: Report = lambda text: None) -> 
     )
 
 
+def read_properties(items: list[Any]) -> tuple[Property, ...]:
+    """Return the attributes that schema.org ``PropertyValue`` objects give."""
+    return _properties({"additionalProperty": items}, _NumberReader(lambda text: None, ""))
+
+
 class _NumberReader:
     """Reads a number where one is expected, reporting those that are too long."""
 

@@ -1,12 +1,17 @@
 """Strict JSON with exact numbers: what RFC 8259 allows and nothing more."""
 
 import json
+import re
 from collections.abc import Iterator
 from fractions import Fraction
+from secrets import token_hex
 from typing import Any
 
 from .numbers import TooLong, exact, written
 from .products import Unusable
+
+_MARK = token_hex(12)  # nobody can write it into a text beforehand
+_MARKED = re.compile(f'"{_MARK}([^"]*)"')
 
 
 class BadJson(ValueError):
@@ -45,14 +50,15 @@ def one_line(node: Any) -> str:
     >>> one_line({"cuts": [exact("0.10"), 2]})
     '{"cuts": [0.1, 2]}'
     """
-    if isinstance(node, int | Fraction) and not isinstance(node, bool):
-        return written(node)
-    if isinstance(node, list):
-        return f"[{', '.join(map(one_line, node))}]"
-    if isinstance(node, dict):
-        parts = (f"{json.dumps(name, ensure_ascii=False)}: {one_line(child)}" for name, child in node.items())
-        return f"{{{', '.join(parts)}}}"
-    return json.dumps(node, ensure_ascii=False)
+    text = json.dumps(node, ensure_ascii=False, default=_marked)
+    return _MARKED.sub(r"\1", text) if _MARK in text else text
+
+
+def _marked(node: Any) -> str:
+    """Return a number as a text that is known again, for the encoder cannot write it."""
+    if isinstance(node, Fraction):
+        return _MARK + written(node)
+    raise TypeError(f"{type(node).__name__} is nothing that JSON has")
 
 
 def dumps(node: Any, indent: int = 0) -> str:

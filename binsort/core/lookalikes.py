@@ -14,6 +14,7 @@ ALIKE = 88  # hundredths of likeness from which on two words may be one
 _SHORT = 5  # letters below which only spelling rules count: "red" is not "rad"
 _NO_LETTERS = re.compile(r"[\W_]+")
 _AMOUNT = re.compile(r"(?<![\w.,])(\d+(?:[.,]\d+)?)\s*([a-zµ\"'″′]+)(?!\w)", re.IGNORECASE)
+_UNITS = {spelling.lower(): unit for spelling, unit in reversed(KNOWN.items())}  # case is put aside here
 _DIGITS = re.compile(r"\d+(?:[.,]\d+)?")
 # British and American spellings of words that catalogues are full of; from memory of common usage.
 _SPELLED = {
@@ -70,7 +71,7 @@ def plain_form(value: str) -> str:
 
 
 def _plain_amount(match: re.Match[str]) -> str:
-    unit = KNOWN.get(match[2])
+    unit = _UNITS.get(match[2].lower())
     number = written(exact(match[1].replace(",", ".")))
     return f" {number} {unit.symbol.lower()} " if unit else match[0]
 

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import fields
 from typing import Any, TypeAlias
 
-from .products import Offer, Product
+from .products import Offer, Product, Property
 from .text import identity, path_identity
 
 Parts: TypeAlias = dict[str, Any]  # by name: a field of a product, "offer.price", "attribute:colour", "variants"
@@ -50,6 +50,8 @@ def differing(one: Product, other: Product) -> list[str]:
     >>> differing(Product("A", "Cleat", brand="Orrin"), Product("A", "Cleat", tags=("new",)))
     ['brand', 'tags']
     """
+    if one == other and _kinds(one) == _kinds(other):
+        return []
     mine, others = parts_of(one), parts_of(other)
     return [name for name in dict.fromkeys((*mine, *others)) if not _same(name, mine, others)]
 
@@ -78,7 +80,20 @@ def _same(name: str, one: Mapping[str, Any], other: Mapping[str, Any]) -> bool:
     first, second = one.get(name, ()), other.get(name, ())
     if name == "categories":
         return list(map(path_identity, first)) == list(map(path_identity, second))
+    if name.startswith(ATTRIBUTE):
+        return bool(first == second) and _types(first) == _types(second)
+    if name == "variants":
+        return bool(first == second) and [_types(a.properties) for a in first] == [_types(b.properties) for b in second]
     return bool(first == second)
+
+
+def _kinds(product: Product) -> list[list[type]]:
+    return [_types(given) for given in (product.properties, *(article.properties for article in product.variants))]
+
+
+def _types(properties: Iterable[Property]) -> list[type]:
+    """Return the types of all values, for True equals 1."""
+    return [type(value) for given in properties for value in given.values]
 
 
 _WORDS = {

@@ -413,8 +413,8 @@ def colours_of(attribute: str, word: str) -> tuple[str, ...]:
 def searched(text: str) -> Any:
     """Return the products whose name, number, tag or variant's number holds a text."""
     tags = Func(F("tags"), Value("\n"), function="array_to_string", output_field=TextField())
-    by_variant = Row.objects.filter(variants__sku__icontains=text).values("pk")
     text = text.replace("\0", "")
+    by_variant = Row.objects.filter(variants__sku__icontains=text).values("pk")
     rows = Row.objects.alias(tag_text=tags)
     return rows.filter(Q(name__icontains=text) | Q(identity__icontains=text) | Q(tag_text__icontains=text) | Q(pk__in=by_variant))
 

@@ -4,7 +4,9 @@ from django.contrib.auth import get_user_model
 from django.test import TestCase, override_settings
 from django.urls import URLResolver, get_resolver
 
-OPEN, OWNER = "open", "owner"
+from binsort.catalog.tokens import end, give
+
+OPEN, OWNER, TOKEN = "open", "owner", "token"
 # address, method, for whom, status for those; everybody else is sent to sign in
 ADDRESSES = {
     "home": ("/", "get", OPEN, 302),
@@ -25,6 +27,40 @@ ADDRESSES = {
     "activity": ("/activity/", "get", OWNER, 200),
     "activity-again": ("/activity/again/", "post", OWNER, 302),
     "activity-cancel": ("/activity/1/cancel/", "post", OWNER, 302),
+    "catalogue": ("/catalogue/", "get", OWNER, 200),
+    "catalogue-head": ("/catalogue/head/", "get", OWNER, 200),
+    "catalogue-columns": ("/catalogue/columns/", "post", OWNER, 302),
+    "catalogue-cell": ("/catalogue/cell/", "post", OWNER, 410),
+    "catalogue-suggest": ("/catalogue/suggest/", "get", OWNER, 200),
+    "catalogue-bulk": ("/catalogue/many/", "post", OWNER, 302),
+    "take-back": ("/catalogue/changes/1/undo/", "post", OWNER, 302),
+    "take-out": ("/catalogue/take-out/pdf/", "get", OWNER, 404),
+    "product-new": ("/catalogue/new/", "get", OWNER, 200),
+    "product": ("/catalogue/products/nothing/", "get", OWNER, 404),
+    "product-delete": ("/catalogue/products/nothing/delete/", "post", OWNER, 302),
+    "bring-in": ("/catalogue/bring-in/", "get", OWNER, 200),
+    "bring-file": ("/catalogue/bring-in/1/", "get", OWNER, 404),
+    "bring-refused": ("/catalogue/bring-in/1/refused/", "get", OWNER, 404),
+    "bring-forget": ("/catalogue/bring-in/1/forget/", "post", OWNER, 302),
+    "attributes": ("/catalogue/attributes/", "get", OWNER, 200),
+    "attributes-order": ("/catalogue/attributes/order/", "post", OWNER, 302),
+    "attribute": ("/catalogue/attributes/1/", "get", OWNER, 404),
+    "attribute-delete": ("/catalogue/attributes/1/delete/", "get", OWNER, 404),
+    "attribute-values": ("/catalogue/attributes/1/values/", "post", OWNER, 404),
+    "categories": ("/catalogue/categories/", "get", OWNER, 200),
+    "category-delete": ("/catalogue/categories/1/delete/", "get", OWNER, 404),
+    "api": ("/catalogue/api/", "get", OWNER, 200),
+    "token-end": ("/catalogue/api/0/end/", "post", OWNER, 302),
+    "openapi-json": ("/api/v1/openapi.json", "get", OPEN, 200),
+    "api-root": ("/api/v1/", "get", OPEN, 404),
+    "list_products": ("/api/v1/products", "get", TOKEN, 200),
+    "put_products": ("/api/v1/products", "put", TOKEN, 422),
+    "delete_products": ("/api/v1/products/delete", "post", TOKEN, 400),
+    "get_product": ("/api/v1/products/nothing", "get", TOKEN, 404),
+    "set_offers": ("/api/v1/offers", "patch", TOKEN, 422),
+    "send_file": ("/api/v1/files", "post", TOKEN, 422),
+    "get_file": ("/api/v1/files/1", "get", TOKEN, 404),
+    "bring_file": ("/api/v1/files/1/bring", "post", TOKEN, 404),
     "shop": ("/shop/", "get", OPEN, 200),
     "shop-category": ("/shop/c/nothing/", "get", OPEN, 404),
     "shop-product": ("/shop/p/nothing/", "get", OPEN, 404),
@@ -47,12 +83,18 @@ class AccessTests(TestCase):
         self.assertEqual(set(named_addresses(get_resolver())), set(ADDRESSES))
 
     def test_strangers_and_the_owner(self):
-        """The shop is open; the tool asks strangers to sign in."""
+        """The shop is open; the tool asks strangers to sign in, the API for a token, which may be one that was ended."""
         owner = get_user_model().objects.create_user("owner", password="thrift-and-samphire")
+        (_, good), (ended, bad) = give("shop", actor=owner), give("old shop", actor=owner)
+        end(ended.pk)
         for name, (address, method, role, status) in ADDRESSES.items():
             with self.subTest(name):
                 self.client.logout()
                 found = getattr(self.client, method)(address)
+                if role == TOKEN:
+                    self.assertEqual(found.status_code, 401)
+                    self.assertEqual(getattr(self.client, method)(address, headers={"Authorization": f"Bearer {bad}"}).status_code, 401)
+                    found = getattr(self.client, method)(address, headers={"Authorization": f"Bearer {good}"})
                 if role == OWNER:
                     self.assertRedirects(found, f"/sign-in/?next={address.replace('?', '%3F').replace('=', '%3D')}")
                     self.client.force_login(owner)

@@ -1,0 +1,240 @@
+"""The catalogue sheet and the product page: what they show, what they keep, and what they refuse without losing what was typed."""
+
+from django.contrib.auth import get_user_model
+from django.db import connection
+from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
+
+from binsort.catalog.importing import replace_catalogue
+from binsort.catalog.models import Revision
+from binsort.catalog.records import products_of
+from binsort.core.edits import Field, held
+from binsort.core.numbers import exact
+from binsort.racks import editing
+
+from .test_revising import state
+
+LINES = [
+    '{"sku": "R/1", "name": "Dock line 14 mm", "brand": "Orrin", "category": "Ropes > Mooring", "keywords": ["new"], "offers": {"price": 34.5, "inventoryLevel": 4},'
+    ' "additionalProperty": [{"name": "Colour", "value": "Navy"}, {"name": "Load", "value": 46.5, "unitText": "kN"}]}',
+    '{"sku": "R2", "name": "Anchor warp <b>", "brand": "Hollin", "category": "Ropes > Mooring", "offers": {"price": 48}}',
+    '{"sku": "R3", "name": "حبل 🪢", "category": "Ropes", "additionalProperty": [{"name": "Colour", "value": ["Red", "White"]}]}',
+    '{"productGroupID": "H", "name": "Halyard", "category": "Rigging", "hasVariant": [{"sku": "H-1", "offers": {"price": 3},'
+    ' "additionalProperty": [{"name": "Colour", "value": "Red"}]}, {"sku": "H-2", "offers": {"price": 4}, "additionalProperty": [{"name": "Colour", "value": "Navy"}]}]}',
+    '{"sku": "X", "name": "Withdrawn", "isVisible": false}',
+]  # fmt: skip
+
+
+class OwnerCase(TestCase):
+    def setUp(self):
+        """Five products, one hidden, and somebody signed in."""
+        replace_catalogue([line.encode() for line in LINES])
+        self.client.force_login(get_user_model().objects.create_user("owner"))
+
+    def value(self, name, *field):
+        """The values of a field of a product."""
+        return [value for value, _ in held(products_of([name], hidden=True)[name], Field(*field))]
+
+    def shown(self, query=""):
+        """The products that the sheet shows, in order."""
+        self.page = self.client.get(f"/catalogue/{query}")
+        return [row.identity for row in self.page.context["sheet"].rows]
+
+
+class SheetTests(OwnerCase):
+    def test_narrowing(self):
+        """By listing, what is missing, a pick of a column, letters of name, number, tag or a variant's number; together; hidden ones apart."""
+        colour = self.client.get("/catalogue/").context["sheet"].attributes["colour"].pk
+        for query, wanted in (
+            ("", ["R/1", "R2", "R3", "H"]), ("?category=Ropes", ["R/1", "R2", "R3"]), ("?missing=attribute:colour", ["R2"]),
+            ("?missing=brand", ["R3", "H"]), (f"?a{colour}=red", ["R3", "H"]), (f"?a{colour}=red&missing=brand&category=Rigging", ["H"]),
+            ("?q=warp", ["R2"]), ("?q=h-2", ["H"]), ("?q=NEW", ["R/1"]), ("?q=حبل", ["R3"]), ("?q=%00", ["R/1", "R2", "R3", "H"]),
+            ("?hidden=1", ["X"]), ("?missing=nothing&page=99&a999=x&sort=-name", ["H", "R3", "R/1", "R2"]),
+        ):  # fmt: skip
+            found = self.shown(query)
+            self.assertEqual(found if "sort" not in query else sorted(found), wanted if "sort" not in query else sorted(wanted), query)
+        self.assertContains(self.client.get("/catalogue/?q=zzz"), "No product meets all of this")
+        self.assertContains(self.client.get("/catalogue/"), "Anchor warp &lt;b&gt;")
+
+    def test_coverage_and_choices(self):
+        """Each column says how many of the listing have a value, and its choices how many products each would leave."""
+        columns = {column.label: column for column in self.client.get("/catalogue/?category=Ropes").context["sheet"].columns}
+        self.assertEqual((columns["Colour"].covered, columns["Colour"].missing, columns["Load"].missing), (66, 1, 2))
+        sheet = self.client.get(f"/catalogue/?missing=brand&open={columns['Colour'].pick_key}").context
+        self.assertEqual([(words, count) for words, count, *_ in sheet["choices"]], [("Navy", 1), ("Red", 2), ("White", 1)])
+        self.shown("?missing=attribute:load&category=Ropes")
+        self.assertEqual([words for words, _ in self.page.context["sheet"].also_missing], ["1 in Rigging"])
+
+    def test_no_products_and_columns_of_choice(self):
+        """An empty catalogue says what to do; chosen columns stay for this person, and the usual ones come back."""
+        self.client.post("/catalogue/columns/", {"column": ["tags", "attribute:load", "nothing"]})
+        self.assertEqual([c.label for c in self.client.get("/catalogue/").context["sheet"].columns], ["Tags", "Load"])
+        self.client.post("/catalogue/columns/", {"usual": "1"})
+        self.assertEqual(len(self.client.get("/catalogue/").context["sheet"].columns), 6)
+        replace_catalogue([])
+        self.assertContains(self.client.get("/catalogue/"), "No products here yet")
+
+    def test_queries_do_not_grow(self):
+        """A page of fifty rows asks the database as often as one of four."""
+        counted = []
+        for many in (4, 200):
+            replace_catalogue(
+                f'{{"sku": "N{n}", "name": "N{n}", "additionalProperty": [{{"name": "Colour", "value": "Red"}}]}}'.encode()
+                for n in range(many)
+            )
+            self.client.get("/catalogue/")
+            with CaptureQueriesContext(connection) as queries:
+                self.client.get("/catalogue/")
+            counted.append(len(queries))
+        self.assertEqual(counted[0], counted[1])
+
+    def cell(self, product, field, text, seen="", **more):
+        """Fill a cell."""
+        return self.client.post("/catalogue/cell/", {"product": product, "field": field, "text": text, "seen": seen, **more})
+
+    def test_filling_cells(self):
+        """What is typed is read as its column means it, kept, and taken back; units are converted."""
+        self.assertContains(self.cell("R2", "attribute:load", "4,6 t"), "which t cannot be turned into", status_code=422)
+        self.assertEqual(self.cell("R2", "attribute:load", "28400 N").status_code, 200)
+        self.assertEqual(self.value("R2", "attribute", "Load", "kN"), [exact("28.4")])
+        self.assertEqual(self.cell("R2", "attribute:colour", "Teal | Navy").status_code, 200)
+        self.assertEqual(self.value("R2", "attribute", "Colour"), ["Teal", "Navy"])
+        self.assertEqual(self.cell("R2", "categories", "Sale > Ends | Ropes", "Ropes > Mooring").status_code, 200)
+        self.assertEqual(products_of(["R2"])["R2"].categories, (("Sale", "Ends"), ("Ropes",)))
+        self.client.post(f"/catalogue/changes/{Revision.objects.first().pk}/undo/")
+        self.assertEqual(products_of(["R2"])["R2"].categories, (("Ropes", "Mooring"),))
+
+    def test_refused_cells(self):
+        """Each says why in words; nothing is written."""
+        before = state()
+        for product, field, text, seen, status, words in (
+            ("R2", "attribute:load", "much", "", 422, "is no number. Write it in digits, in kN"), ("R2", "price", "POA", "48", 422, "is no number"),
+            ("R2", "attribute:load", "1 | 2", "", 422, "has one value, not 2"), ("R2", "published", "1/2/2025", "", 422, "is no date"),
+            ("H", "attribute:colour", "Teal", "Red | Navy", 422, "variants differ"), ("R2", "name", " ", "Anchor warp <b>", 422, "needs a name"),
+            ("R2", "attribute:load", "5 mm", "", 422, "is measured in kN"), ("gone", "brand", "x", "", 410, "is gone"),
+            ("R2", "brand", "Samphire", "Orrin", 409, "somebody else changed it to “Hollin”"), ("R2", "visible", "maybe", "yes", 422, "neither yes nor no"),
+        ):  # fmt: skip
+            self.assertContains(self.cell(product, field, text, seen), words, status_code=status)
+        self.assertEqual(state(), before)
+        self.assertEqual(self.cell("R2", "brand", "Samphire", "Orrin", anyway="1").status_code, 200)
+        self.assertEqual(products_of(["R2"])["R2"].brand, "Samphire")
+
+    def bulk(self, **data):
+        """Change many."""
+        return self.client.post("/catalogue/many/", {"way": "set", "text": "", **data}, follow=True)
+
+    def test_many_at_once(self):
+        """What it would do is said first, exactly; then it is done as one change, undone as one; those that differ are left alone."""
+        asked = self.client.post(
+            "/catalogue/many/", {"preview": "1", "product": ["R/1", "R2", "H"], "field": "attribute:colour", "way": "set", "text": "Navy"}
+        )
+        self.assertEqual((asked.context["effect"].changed, asked.context["effect"].same, asked.context["effect"].varied), (1, 1, 1))
+        self.assertEqual((asked.context["before"], asked.context["after"]), (75, 100))
+        self.assertContains(self.bulk(every="1", query="category=Ropes", field="tags", way="add", text="sale | rope"), "3 changed")
+        self.assertEqual([product.tags for product in state().values()][:3], [("new", "sale", "rope"), ("sale", "rope"), ("sale", "rope")])
+        self.assertContains(self.bulk(product=["R3", "H"], field="attribute:colour", way="replace", old="red", text="Crimson"), "2 changed")
+        self.assertEqual(self.value("H", "attribute", "Colour"), ["Crimson", "Navy"])
+        self.bulk(product=["R/1", "R2"], field="categories", way="set", text="Ends")
+        self.assertEqual(self.shown("?category=Ends"), ["R/1", "R2"])
+        self.assertContains(self.bulk(product=["R/1"], delete="1"), "Deleted 1 product")
+        self.assertNotIn("R/1", state())
+        for _ in range(4):
+            self.client.post(f"/catalogue/changes/{Revision.objects.filter(undone_at=None).first().pk}/undo/")
+        self.assertEqual((products_of(["R/1"])["R/1"].tags, self.value("H", "attribute", "Colour")), (("new",), ["Red", "Navy"]))
+        for data, words in (({"field": "brand", "text": "x"}, "No product is selected"), ({"product": "R2", "field": "price", "text": "x"}, "is no number"),
+                            ({"product": "R2", "field": "brand", "text": "hollin", "way": "add"}, "has one value")):  # fmt: skip
+            self.assertContains(self.bulk(**data), words)
+
+    def test_files_of_what_is_found(self):
+        """What is narrowed is what goes out, and a cell that could be a formula is defused."""
+        self.cell("R2", "name", "=SUM(A1)", "Anchor warp <b>")
+        found = self.client.get("/catalogue/take-out/csv/?category=Ropes&missing=attribute:colour")
+        text = b"".join(found.streaming_content).decode("utf-8-sig")
+        self.assertIn("R2,", text)
+        self.assertIn("'=SUM(A1)", text)
+        self.assertNotIn("Dock line", text)
+
+
+class ProductPageTests(OwnerCase):
+    def setUp(self):
+        """A facet of the colour besides."""
+        super().setUp()
+        editing.add_facet(
+            {"key": "colour", "label": "Colour", "source": {"kind": "attribute", "attribute": "Colour"}}, rack="side", actor=None
+        )
+        load = {"key": "load", "label": "Load", "source": {"kind": "attribute", "attribute": "Load"}, "cuts": [20, 40]}
+        editing.add_facet(load, rack="side", actor=None)
+
+    def save(self, name, **texts):
+        """Send the form of a product with some fields typed into, as the page gave it."""
+        page = self.client.get(f"/catalogue/products/{name}/").context["page"]
+        data = {"variants_seen": page.variants_mark}
+        for field in (*page.basics, *page.offer, *page.attributes, *page.more):
+            data |= {f"f:{field.entry.key}": field.text, f"s:{field.entry.key}": field.seen}
+        for variant in page.variants:
+            data[f"v:{variant.name}:sku"] = variant.sku
+            data |= {f"v:{variant.name}:{cell.entry.key}": cell.text for cell in variant.cells}
+        return data | texts
+
+    def send(self, name, data):
+        """Send a form."""
+        return self.client.post(f"/catalogue/products/{name}/", data, follow=True)
+
+    def test_bins_and_why(self):
+        """Each facet says which bins the product is in and why, or why it is in none."""
+        found = {s.key: s for s in self.client.get("/catalogue/products/R/1/").context["page"].standings}
+        self.assertEqual((found["colour"].bins, found["load"].bins), ((("Navy", ""),), (("40 kN and over", "because of 46.5 kN"),)))
+        self.assertEqual(
+            {s.key: s.reason for s in self.client.get("/catalogue/products/R2/").context["page"].standings}["load"], "it has no load"
+        )
+        self.assertContains(self.client.get("/catalogue/products/X/"), "hidden from shoppers")
+
+    def test_everything_is_edited(self):
+        """Fields, variants one by one, a new variant and one that goes; as one change that is undone as one."""
+        data = self.save(
+            "H", **{"f:brand": "Samphire", "v:0:price": "3.5", "v:1:gone": "1", "v:new:sku": "H-3", "v:new:attribute:colour": "Teal"}
+        )
+        self.assertContains(self.send("H", data), "Changed Halyard.")
+        found = products_of(["H"])["H"]
+        self.assertEqual(
+            (found.brand, [(a.sku, a.offer.price) for a in found.variants]), ("Samphire", [("H-1", exact("3.5")), ("H-3", None)])
+        )
+        self.assertEqual(self.value("H", "attribute", "Colour"), ["Red", "Teal"])
+        self.client.post(f"/catalogue/changes/{Revision.objects.first().pk}/undo/")
+        self.assertEqual([a.sku for a in products_of(["H"])["H"].variants], ["H-1", "H-2"])
+
+    def test_two_people(self):
+        """Fields that only one of them touched are both kept; where both did, the second is shown what changed, and nothing typed is lost."""
+        mine, theirs = (
+            self.save("R2", **{"f:brand": "Orrin", "f:tags": "calm"}),
+            self.save("R2", **{"f:brand": "Samphire", "f:price": "50"}),
+        )
+        self.send("R2", theirs)
+        found = self.send("R2", mine)
+        self.assertContains(found, "Somebody else set it to “Samphire” meanwhile", status_code=422)
+        self.assertContains(found, 'value="calm"', status_code=422)
+        self.assertEqual((products_of(["R2"])["R2"].brand, products_of(["R2"])["R2"].tags), ("Samphire", ()))
+        again = mine | {"s:brand": "Samphire"}
+        self.assertContains(self.send("R2", again), "Changed Anchor warp")
+        product = products_of(["R2"])["R2"]
+        self.assertEqual((product.brand, product.tags, product.offer.price), ("Orrin", ("calm",), 50))
+        one, other = self.save("H", **{"v:0:price": "7"}), self.save("H", **{"v:1:price": "8"})
+        self.send("H", one)
+        self.assertContains(self.send("H", other), "Somebody else changed the variants meanwhile", status_code=422)
+
+    def test_refusals_and_new_products(self):
+        """Wrong fields are told beside them and nothing is written; a new product needs a name and a number of its own."""
+        found = self.send("R2", self.save("R2", **{"f:price": "dear", "f:brand": "Orrin", "f:attribute:load": "5 mm"}))
+        self.assertContains(found, "“dear” is no number", status_code=422)
+        self.assertContains(found, "is measured in kN", status_code=422)
+        self.assertEqual(products_of(["R2"])["R2"].brand, "Hollin")
+        post = lambda **data: self.client.post("/catalogue/new/", data, follow=True)  # noqa: E731
+        for data, words in (
+            ({"name": "", "number": "N"}, "needs a name"),
+            ({"name": "N", "number": " "}, "needs a SKU"),
+            ({"name": "N", "number": "R/1"}, "already"),
+        ):
+            self.assertContains(post(**data), words, status_code=422)
+        self.assertContains(post(name="Gaff 🪝", number="a/b?c"), "Gaff 🪝")
+        self.assertContains(self.client.post("/catalogue/products/R2/delete/", follow=True), "Deleted R2.")
+        self.assertContains(self.send("R2", {"f:brand": "x", "s:brand": ""}), "somebody deleted R2 meanwhile")

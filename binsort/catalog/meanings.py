@@ -21,7 +21,7 @@ HEADERS: dict[str, str] = {
     "brand": "brand; make; manufacturer; maker; brand name",
     "category": "category; categories; department; category path; product category",
     "tags": "tags; tag; keywords; labels",
-    "price": "price; unit price; selling price; net price; gross price",
+    "price": "price; unit price; selling price; sell price; retail price; net price; gross price",
     "list_price": "list price; regular price; rrp; recommended price; price before",
     "sale_price": "sale price; offer price; special price; reduced price",
     "sale_start": "sale from; sale start; sale starts; valid from; offer from",

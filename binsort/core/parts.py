@@ -79,7 +79,7 @@ def taken_back(before: Product, after: Product, now: Product, *, anyway: bool = 
 def _same(name: str, one: Mapping[str, Any], other: Mapping[str, Any]) -> bool:
     first, second = one.get(name, ()), other.get(name, ())
     if name == "categories":
-        return list(map(path_identity, first)) == list(map(path_identity, second))
+        return list(dict.fromkeys(map(path_identity, first))) == list(dict.fromkeys(map(path_identity, second)))
     if name.startswith(ATTRIBUTE):
         return bool(first == second) and _types(first) == _types(second)
     if name == "variants":

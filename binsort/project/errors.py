@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from binsort.shopfront import views as shop
 from binsort.tally.current import NotReady
@@ -12,7 +12,9 @@ _AGAIN = "3"  # seconds until a page that waits for counts asks again
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
-    """Answer 404 in the hand of the house that was asked."""
+    """Answer 404 in the hand of the house that was asked; other systems get a problem that they can read."""
+    if request.path.startswith("/api/"):
+        return JsonResponse({"title": "There is nothing at this address.", "status": 404, "problems": []}, status=404)
     return (shop if request.path.startswith("/shop/") else workbench).not_found(request, exception)
 
 

@@ -288,7 +288,8 @@ class ActivityCancel(OwnerView):
         """Ask it to stop."""
         if not ask_to_stop(number):
             messages.info(request, "That has ended already.")
-        return redirect("activity")
+        target = request.POST.get("next", "")
+        return redirect(target if target.startswith("/catalogue/") and "//" not in target and "\\" not in target else "activity")
 
 
 class ActivityAgain(OwnerView):

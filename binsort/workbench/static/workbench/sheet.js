@@ -142,6 +142,7 @@
   async function keep(way, anyway) {
     const { cell, input, box, seen } = editing;
     if (input.value.trim() === seen && !anyway) { const to = way && next(cell, way); leave(!way); if (to) go(to); return; }
+    asked += 1; // suggestions that are still on their way come too late
     input.readOnly = true;
     const form = new FormData();
     const entries = { product: cell.parentElement.dataset.product, field: cell.dataset.field, text: input.value, seen };

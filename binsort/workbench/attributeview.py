@@ -22,7 +22,7 @@ from binsort.racks import following
 from binsort.racks.presenting import Swatch
 from binsort.tally.current import current
 
-from .sheet import colours_of
+from .sheetparts import colours_of
 
 VALUES = 300  # shown at once
 _COMPARED = 800  # values looked through for look-alikes

@@ -1,6 +1,6 @@
 """Changing many products at once: what it would do, and doing it."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,6 +13,7 @@ from binsort.core.parts import differing
 from binsort.core.products import Product
 
 _TOGETHER = 1000
+INLINE = 5000  # products that are changed, or looked at beforehand, while somebody waits
 _SAMPLES = 3
 
 
@@ -53,7 +54,16 @@ def _read(identities: Sequence[str]) -> Iterator[Product]:
         yield from products_of(names, hidden=True).values()
 
 
-def change_many(entry: Entry, way: str, text: str, old: str, identities: Sequence[str], *, actor: Any) -> Revision | None:
+Progress = Callable[[int, int], None]
+
+
+def _silent(done: int, total: int) -> None:
+    """Tell nobody."""
+
+
+def change_many(
+    entry: Entry, way: str, text: str, old: str, identities: Sequence[str], *, actor: Any, progress: Progress = _silent
+) -> Revision | None:
     """Edit one field of many products as one revision; those whose variants differ are left alone.
 
     Raises:
@@ -68,7 +78,7 @@ def change_many(entry: Entry, way: str, text: str, old: str, identities: Sequenc
         except Varies:
             return product
 
-    return revise_each(summary(entry, way, text, old, len(identities)), identities, change, actor=actor)
+    return revise_each(summary(entry, way, text, old, len(identities)), identities, change, actor=actor, progress=progress)
 
 
 def summary(entry: Entry, way: str, text: str, old: str, count: int) -> str:
@@ -83,7 +93,8 @@ def summary(entry: Entry, way: str, text: str, old: str, count: int) -> str:
     return said[way]
 
 
-def delete_many(identities: Sequence[str], *, actor: Any) -> Revision | None:
+def delete_many(identities: Sequence[str], *, actor: Any, progress: Progress = _silent) -> Revision | None:
     """Delete products as one revision. Raises Refused."""
     count = len(identities)
-    return revise_each(f"Deleted {count:,} product{'s' if count != 1 else ''}", identities, lambda name, product: None, actor=actor)
+    what = f"Deleted {count:,} product{'s' if count != 1 else ''}"
+    return revise_each(what, identities, lambda name, product: None, actor=actor, progress=progress)

@@ -1,12 +1,10 @@
 """The catalogue as a sheet: products as rows, fields as columns headed by their coverage, narrowed by facets of its own."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 from urllib.parse import urlencode
 
-from django.db.models import F, Func, Q, TextField, Value
 from pyroaring import BitMap
 
 from binsort.catalog.dictionary import definitions
@@ -15,13 +13,10 @@ from binsort.catalog.models import Attribute, AttributeValue
 from binsort.catalog.models import Product as Row
 from binsort.catalog.records import products_of
 from binsort.core.answer import State
-from binsort.core.colours import swatch
 from binsort.core.coverage import having
 from binsort.core.edits import held, varies
-from binsort.core.index import CATEGORY, Index
-from binsort.core.index import Attribute as Known
+from binsort.core.index import CATEGORY
 from binsort.core.products import Product
-from binsort.core.proposing import attribute_document, dated_document, numeric_document
 from binsort.core.spec import FacetSpec, Source, facet_spec
 from binsort.core.text import category_path, identity
 from binsort.racks.links import Pair, query_string
@@ -29,81 +24,13 @@ from binsort.racks.presenting import Swatch, bin_words, money, words_of
 from binsort.tally.current import Current, current
 
 from .rackview import listings
+from .sheetparts import Cell, Chip, Column, SheetRow, colours_of, document_of, searched, source_of, stock_of
 
 PER = 50
 COLUMNS = 6  # attributes that are shown unless others are chosen
 FIRST, LAST = ("categories", "brand"), ("price", "level")
 FIXED = frozenset({"name"})  # never a column of its own: it heads each row
-_SOURCES = {
-    "categories": CATEGORY, "brand": Source("brand"), "tags": Source("tag"), "price": Source("price"), "published": Source("published"),
-}  # fmt: skip
-_STOCK = {"rename": {"in": "In stock", "backorder": "To order", "out": "Sold out"}, "order": ["In stock", "To order", "Sold out"]}
 _HINTS = {"money": "", "number": "", "choice": "choice", "yes_no": "yes or no", "category": "tree", "state": "state"}
-
-
-def source_of(entry: Entry) -> Source | None:
-    """Return what a field is to the counting engine, None for fields that it does not know."""
-    if entry.field.kind == "attribute":
-        return Source("attribute", entry.field.name)
-    return _SOURCES.get(entry.field.kind)
-
-
-@dataclass(frozen=True, slots=True)
-class Column:
-    """A column: its field, and how many products of the listing have a value."""
-
-    key: str
-    label: str
-    hint: str
-    pick_key: str  # of its facet in the address; empty where it has none
-    covered: int  # hundredths
-    missing: int
-    missing_address: str
-    is_missing_picked: bool
-    open_address: str  # with the choices of its facet shown
-    is_number: bool
-    kind: str
-    unit: str
-    many: bool
-    width: int
-
-
-@dataclass(frozen=True, slots=True)
-class Cell:
-    """One field of one product."""
-
-    key: str
-    label: str
-    text: str  # as typed
-    words: str  # as read
-    varies: bool
-    is_number: bool
-    swatch: Swatch | None
-
-    @property
-    def is_missing(self) -> bool:
-        """Whether there is no value."""
-        return not self.words
-
-
-@dataclass(frozen=True, slots=True)
-class SheetRow:
-    """A product."""
-
-    identity: str
-    name: str
-    image: str
-    visible: bool
-    variants: int
-    cells: tuple[Cell, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Chip:
-    """What the rows are narrowed by, with its way out."""
-
-    text: str
-    address: str
 
 
 class Sheet:
@@ -160,7 +87,7 @@ class Sheet:
         for entry in self.entries.values():
             key = self.pick_key(entry)
             if key and (key in asked or entry.key in shown_keys):
-                document = _document(self.held.index, entry, known)
+                document = document_of(self.held.index, entry, known)
                 if document:
                     yield facet_spec({"empty": "hide", **document, "key": key, "label": entry.label})
 
@@ -278,7 +205,7 @@ class Sheet:
 
     def _words(self, product: Product, entry: Entry, text: str, differs: bool) -> str:
         if entry.field.kind == "level":
-            return _stock_of(product) if product.variants else in_stock_words(product.offer) if text or product.offer.availability else ""
+            return stock_of(product) if product.variants else in_stock_words(product.offer) if text or product.offer.availability else ""
         if entry.kind == "category":
             return ", ".join(part.rsplit(" > ", 1)[-1] for part in text.split(" | "))
         if entry.kind == "money" and text:
@@ -403,42 +330,6 @@ class Sheet:
                 colours = self._swatch(entry, made.label) if entry.kind == "choice" else None
                 found.append((bin_words(facet.by_key[made.key], words), count, made.picked, address, colours))
         return found
-
-
-def colours_of(attribute: str, word: str) -> tuple[str, ...]:
-    """Return the colours that a word of an attribute about colours names."""
-    return tuple(swatch(word)) if "colo" in identity(attribute) else ()
-
-
-def searched(text: str) -> Any:
-    """Return the products whose name, number, tag or variant's number holds a text."""
-    tags = Func(F("tags"), Value("\n"), function="array_to_string", output_field=TextField())
-    text = text.replace("\0", "")
-    by_variant = Row.objects.filter(variants__sku__icontains=text).values("pk")
-    rows = Row.objects.alias(tag_text=tags)
-    return rows.filter(Q(name__icontains=text) | Q(identity__icontains=text) | Q(tag_text__icontains=text) | Q(pk__in=by_variant))
-
-
-def _stock_of(product: Product) -> str:
-    states = {article.offer.stock for article in product.variants}
-    if states == {"out"}:
-        return "Sold out"
-    return "In stock" if states == {"in"} else "Some in stock" if "in" in states else "To order"
-
-
-def _document(index: Index, entry: Entry, known: Mapping[str, Known]) -> dict[str, Any] | None:
-    """Return the facet that narrows by a field."""
-    kind = entry.field.kind
-    if kind == "attribute":
-        found = known.get(identity(entry.field.name))
-        return attribute_document(index, found)[1] if found else None
-    if kind == "price":
-        return numeric_document(index, {"label": "Price", "source": {"kind": "price"}, "free": True})
-    if kind == "level":
-        return {"source": {"kind": "stock"}, "bins": _STOCK}
-    if kind == "published":
-        return dated_document(index)
-    return {"source": {"kind": {"tags": "tag"}.get(kind, kind)}, "order": "count"}
 
 
 def suggest_columns(attributes: Mapping[str, Attribute]) -> list[tuple[str, str]]:

@@ -15,10 +15,13 @@ from binsort.catalog.records import products_of
 from binsort.catalog.revising import ChangedSince, Refused, newest, revise_each, take_back
 from binsort.catalog.taking_out import FORMS, take_out
 from binsort.core.edits import SET, WAYS, Varies, edited, held
+from binsort.tally.current import is_worker_alive
 
-from .bulk import change_many, delete_many, effect
-from .sheet import Sheet, source_of, suggest_columns
+from .bulk import INLINE, change_many, delete_many, effect
+from .sheet import Sheet, suggest_columns
+from .sheetparts import source_of
 from .suggested import suggested
+from .tasks import change_products
 from .views import OwnerView, query_pairs
 
 _MOST_COLUMNS = 40
@@ -143,6 +146,8 @@ class Bulk(OwnerView):
             messages.warning(request, "No product is selected. Tick some first.")
             return back_to_sheet(request)
         entry = sheet.entries.get(request.POST.get("field", ""))
+        if len(chosen) > INLINE and request.POST.get("every") and is_worker_alive():
+            return self._later(request, entry)
         try:
             if "delete" in request.POST:
                 revision = delete_many(chosen, actor=request.user)
@@ -159,6 +164,23 @@ class Bulk(OwnerView):
             messages.success(request, said, extra_tags=f"take-back:{revision.pk}" if revision else "")
         return back_to_sheet(request)
 
+    def _later(self, request: HttpRequest, entry: Entry | None) -> HttpResponse:
+        """Have very many products changed in the background."""
+        way, text, old = _typed(request)
+        try:
+            if entry is None:
+                raise BadValue("That field is gone. Load the page anew.")
+            if "delete" not in request.POST:
+                edit_of(entry, way, text, old)
+        except BadValue as error:
+            messages.warning(request, f"Nothing was changed: {error}")
+            return back_to_sheet(request)
+        way = "" if "delete" in request.POST else way
+        query, field = request.POST.get("query", ""), request.POST.get("field", "")
+        change_products.defer(query=query, field=field, way=way, text=text, old=old, actor=request.user.pk)
+        messages.info(request, "It is being done in the background; here is how far it is. Undo on the catalogue page takes it back.")
+        return redirect("activity")
+
     def _effect(self, request: HttpRequest, sheet: Sheet, chosen: list[str]) -> dict[str, Any]:
         entry = sheet.entries.get(request.POST.get("field", ""))
         if entry is None or not chosen:
@@ -170,6 +192,9 @@ class Bulk(OwnerView):
         try:
             if not text.strip() and way != SET:
                 return {"chosen": len(chosen), "entry": entry, "waits": True}
+            if len(chosen) > INLINE:
+                edit_of(entry, way, text, old)
+                return {"chosen": len(chosen), "entry": entry, "many": True}
             found = effect(entry, edit_of(entry, way, text, old), chosen)
         except BadValue as error:
             return {"chosen": len(chosen), "entry": entry, "problem": str(error)}

@@ -15,7 +15,8 @@ from binsort.core.spec import Source
 from binsort.core.suggesting import Suggestion, suggestions
 from binsort.core.text import identity
 
-from .sheet import Sheet, source_of
+from .sheet import Sheet
+from .sheetparts import source_of
 
 _LIKE = 40  # products looked at
 

@@ -1,7 +1,9 @@
 """Long work of the owner's pages, run by the worker; where there is none, by whoever asks."""
 
 import logging
+from urllib.parse import parse_qsl
 
+from django.contrib.auth import get_user_model
 from procrastinate.contrib.django import app
 
 from binsort.catalog import uploads
@@ -10,6 +12,9 @@ from binsort.catalog.revising import Refused
 from binsort.catalog.tables import Unreadable
 from binsort.tally.activity import Stopped, work
 from binsort.tally.current import is_worker_alive
+
+from .bulk import change_many, delete_many
+from .sheet import Sheet
 
 _SMALL = 1 << 20  # bytes of a file that is tried while its owner waits
 _FEW = 5000  # products of a catalogue it is compared with
@@ -71,6 +76,23 @@ def take_upload(number: int) -> None:
     finally:
         if problem:
             Upload.objects.filter(pk=number).update(state=Upload.State.TRIED, problem=problem)
+
+
+@app.task(name="workbench.change_products")
+def change_products(query: str, field: str, way: str, text: str, old: str, actor: int) -> None:
+    """Change, or delete (``way`` is empty), all products that an address of the sheet finds."""
+    sheet = Sheet(parse_qsl(query))
+    user = get_user_model().objects.filter(pk=actor).first()
+    try:
+        with work("Deleting products" if not way else f"Changing {sheet.entries[field].label}") as progress:
+            if way:
+                change_many(sheet.entries[field], way, text, old, sheet.identities, actor=user, progress=progress)
+            else:
+                delete_many(sheet.identities, actor=user, progress=progress)
+    except Stopped:
+        _log.warning("changing products was cancelled")
+    except Refused as error:
+        _log.warning("products were not changed: %s", error)
 
 
 def _tell(upload: Upload, number: int) -> None:

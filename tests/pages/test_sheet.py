@@ -1,5 +1,7 @@
 """The catalogue sheet and the product page: what they show, what they keep, and what they refuse without losing what was typed."""
 
+from unittest import mock
+
 from django.contrib.auth import get_user_model
 from django.db import connection
 from django.test import TestCase
@@ -11,6 +13,8 @@ from binsort.catalog.records import products_of
 from binsort.core.edits import Field, held
 from binsort.core.numbers import exact
 from binsort.racks import editing
+from binsort.workbench import sheetviews
+from binsort.workbench.tasks import change_products
 
 from .test_revising import state
 
@@ -144,6 +148,23 @@ class SheetTests(OwnerCase):
         for data, words in (({"field": "brand", "text": "x"}, "No product is selected"), ({"product": "R2", "field": "price", "text": "x"}, "is no number"),
                             ({"product": "R2", "field": "brand", "text": "hollin", "way": "add"}, "has one value")):  # fmt: skip
             self.assertContains(self.bulk(**data), words)
+
+    def test_very_many_at_once(self):
+        """Beyond what anybody would wait for, a worker does it, as one change with its progress; what cannot be is said at once."""
+        data = {"every": "1", "query": "category=Ropes", "field": "brand", "way": "set", "text": "Samphire"}
+        with mock.patch.object(sheetviews, "INLINE", 2), mock.patch.object(sheetviews, "is_worker_alive", return_value=True):
+            asked = self.client.post("/catalogue/many/", {**data, "preview": "1"})
+            self.assertContains(asked, "Will go through <b>3 products</b>")
+            self.assertContains(self.bulk(**{**data, "field": "price", "text": "dear"}), "is no number")
+            with mock.patch.object(change_products, "defer") as deferred:
+                self.assertContains(self.bulk(**data), "in the background")
+                self.bulk(**data, delete="1")
+        for call in deferred.call_args_list:
+            change_products(**call.kwargs)
+            self.assertEqual(Revision.objects.first().changed + Revision.objects.first().left, 3)
+        self.assertEqual(sorted(state()), ["H", "X"])
+        self.client.post(f"/catalogue/changes/{Revision.objects.first().pk}/undo/")
+        self.assertEqual([state()[name].brand for name in ("R/1", "R2", "R3", "H")], ["Samphire"] * 3 + [""])
 
     def test_files_of_what_is_found(self):
         """What is narrowed is what goes out, and a cell that could be a formula is defused."""

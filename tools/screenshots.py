@@ -1,5 +1,6 @@
 """Takes the pictures of the documentation from the running demo: ``python -m tools.screenshots ADDRESS``."""
 
+import json
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -16,11 +17,43 @@ def open_drawer(page: Page) -> None:
     page.click(".drawer-opener")
 
 
+def fill_a_gap(page: Page) -> None:
+    """Tick some products and open a cell of the sheet that lacks a value."""
+    for number in range(3):
+        page.locator("tbody input[name=product]").nth(number).check()
+    page.select_option("#bulk [name=field]", "attribute:breaking load")
+    page.fill("#bulk [name=text]", "46.5")
+    page.locator("td[data-field='attribute:breaking load'] .lack").nth(4).click()
+    page.wait_for_selector(".hanging li")
+    page.keyboard.press("ArrowDown")
+
+
+def try_a_file(page: Page) -> None:
+    """Choose a file of some products of the demo, with two rows that cannot be taken."""
+    catalogue = (FOLDER.parent.parent / "binsort" / "demo" / "data" / "saltmarsh.jsonl").read_text(encoding="utf-8").splitlines()
+    rows = ["Item code;Title;Supplier;Sell price;Dia. (mm);Len;Web;Buyer notes"]
+    for number, line in enumerate(map(json.loads, catalogue[:300])):
+        if "hasVariant" not in line:
+            price = "POA" if number == 12 else str(line["offers"].get("price", "")).replace(".", ",")
+            web, notes = "N" if number % 40 == 0 else "Y", "reorder in June" if number % 9 == 0 else ""
+            rows.append(f"{line['sku']};{line['name']};Orrin;{price};{8 + number % 9};{number % 30 or ''};{web};{notes}")
+    rows += [";Unknown;;;;;;"]
+    rows += [f"SC-9{number};Line {number};Hollin;{number},50;4;20;Y;" for number in range(100, 130)]
+    page.set_input_files("#file", {"name": "stock-may.csv", "mimeType": "text/csv", "buffer": "\n".join(rows).encode()})
+    page.click("text=Look at it")
+    page.wait_for_selector(".trial")
+
+
 SHOTS: dict[str, tuple[str, tuple[int, int], Callable[[Page], None] | None]] = {
     "rack": ("/racks/?category=Rope+and+cordage&colour=navy&price=20-to-50", WIDE, None),
     "rack-untried": ("/racks/?category=Rope+and+cordage", WIDE, None),
     "add-facet": ("/racks/add/?category=Rope+and+cordage&source=breaking-load", WIDE, None),
     "facet": ("/racks/facets/price/?category=Rope+and+cordage", WIDE, None),
+    "catalogue": ("/catalogue/?category=Rope+and+cordage&missing=attribute:breaking+load", WIDE, fill_a_gap),
+    "bring-in": ("/catalogue/bring-in/", WIDE, try_a_file),
+    "attributes": ("/catalogue/attributes/", WIDE, None),
+    "categories": ("/catalogue/categories/", WIDE, None),
+    "edit-product": ("/catalogue/products/SC-1004/", WIDE, None),
     "activity": ("/activity/", WIDE, None),
     "sign-in": ("/sign-in/", WIDE, None),
     "shop": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", WIDE, None),
@@ -41,7 +74,7 @@ def main() -> None:
         for name, (path, size, before) in SHOTS.items():
             if wanted and name not in wanted:
                 continue
-            page = _page(browser, size, state if path.startswith(("/racks/", "/activity/")) else None)
+            page = _page(browser, size, state if path.startswith(("/racks/", "/activity/", "/catalogue/")) else None)
             page.goto(address + path, wait_until="networkidle")
             page.evaluate("document.fonts.ready")
             if before:

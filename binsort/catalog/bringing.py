@@ -10,6 +10,7 @@ from typing import Any
 from django.db import transaction
 
 from binsort.core.catalogue import BrokenLine, read_line, read_product
+from binsort.core.collecting import without_collecting
 from binsort.core.documents import document_of
 from binsort.core.jsontext import BadJson, loads, one_line, walk
 from binsort.core.parts import differing
@@ -182,8 +183,9 @@ def owners() -> dict[str, str]:
 def trial(source: Source, progress: Progress = _silent) -> Trial:
     """Tell what a file would do, writing nothing."""
     found = Trial()
-    for _ in _steps(source, found, progress):
-        pass
+    with without_collecting():
+        for _ in _steps(source, found, progress):
+            pass
     return found
 
 
@@ -264,9 +266,10 @@ def bring_in(source: Source, *, missing: str = KEEP, actor: Any = None, progress
     found = Trial()
     kind = models.Revision.Kind.FILE
     revision = begin(kind, f"Brought in {source.name}", file=source.name, form=source.form, actor=actor, missing=missing)
-    for after, before in _steps(source, found, progress):
-        if after:
-            write(revision, after, before)
+    with without_collecting():
+        for after, before in _steps(source, found, progress):
+            if after:
+                write(revision, after, before)
     if not found.new and not found.changed and not found.unchanged:
         raise Refused("no row of the file can be taken" + (f"; the first: {found.refusals[0]}" if found.refusals else "; it has none"))
     leaving = found.missing if missing != KEEP else []

@@ -212,45 +212,35 @@ def _value(found: Any) -> Written:
     return found  # type: ignore[no-any-return]
 
 
-def product_row(product: Product, place: int) -> models.Product:
-    """Return an unsaved row of a product."""
-    return models.Product(
-        identity=product.id,
-        place=place,
-        name=product.name,
-        description=product.description,
-        image=product.image,
-        url=product.url,
-        brand=product.brand,
-        tags=list(product.tags),
-        published=product.published,
-        rating_value=product.rating_value,
-        review_count=product.review_count,
-        properties=_stored_properties(product.properties),
-        visible=product.visible,
-    )
+PRODUCT_FIELDS = (
+    "name", "description", "image", "url", "brand", "tags", "published", "rating_value", "review_count", "properties", "visible",
+)  # fmt: skip
+VARIANT_FIELDS = (
+    "place", "sku", "image", "is_implicit", "price", "list_price", "has_sale_entry", "sales", "availability", "level", "currency",
+    "properties",
+)  # fmt: skip
 
 
-def variant_rows(product: Product, row: models.Product) -> list[models.Variant]:
-    """Return the unsaved rows of a product's variants; the implicit one where it has none."""
+def product_values(product: Product) -> list[Any]:
+    """Return what a product's row holds, in the order of :data:`PRODUCT_FIELDS`."""
     return [
-        models.Variant(
-            product=row,
-            place=place,
-            sku=article.sku,
-            image=article.image,
-            is_implicit=not product.variants,
-            price=article.offer.price,
-            list_price=article.offer.list_price,
-            has_sale_entry=article.offer.has_sale_entry,
-            sales=[[_stored(sale.price), _stored(sale.start), _stored(sale.end)] for sale in article.offer.sales],
-            availability=article.offer.availability,
-            level=article.offer.level,
-            currency=article.offer.currency,
-            properties=_stored_properties(article.properties),
-        )
-        for place, article in enumerate(product.articles)
-    ]
+        product.name, product.description, product.image, product.url, product.brand, list(product.tags), product.published,
+        product.rating_value, product.review_count, _stored_properties(product.properties), product.visible,
+    ]  # fmt: skip
+
+
+def variant_values(product: Product) -> list[list[Any]]:
+    """Return what the rows of a product's variants hold, in the order of :data:`VARIANT_FIELDS`; the implicit one's where it has none."""
+    is_implicit = not product.variants
+    found = []
+    for place, article in enumerate(product.articles):
+        offer = article.offer
+        sales = [[_stored(sale.price), _stored(sale.start), _stored(sale.end)] for sale in offer.sales]
+        found.append([
+            place, article.sku, article.image, is_implicit, offer.price, offer.list_price, offer.has_sale_entry, sales,
+            offer.availability, offer.level, offer.currency, _stored_properties(article.properties),
+        ])  # fmt: skip
+    return found
 
 
 def _stored(number: Number | None) -> str | None:

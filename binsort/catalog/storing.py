@@ -15,15 +15,10 @@ from binsort.core.text import path_identity, slug
 
 from . import models
 from .defining import register
-from .records import product_row, variant_rows
+from .records import PRODUCT_FIELDS, VARIANT_FIELDS, product_values, variant_values
 
 BATCH = 1000  # products written together
-_OF_VARIANTS = (
-    "place", "sku", "image", "is_implicit", "price", "list_price", "has_sale_entry", "sales", "availability", "level", "currency",
-    "properties",
-)  # fmt: skip
-_JSON = frozenset({"properties", "sales"})
-_FIELDS = ("name", "description", "image", "url", "brand", "tags", "published", "rating_value", "review_count", "properties", "visible")
+_DOCUMENTS = frozenset({"properties", "sales"})  # columns of JSON
 
 
 def store(products: Sequence[Product], *, known: Collection[str] | None = None) -> None:
@@ -39,56 +34,58 @@ def store(products: Sequence[Product], *, known: Collection[str] | None = None) 
     register(list(wanted.values()))
     last = models.Product.objects.aggregate(last=Max("place"))["last"]
     start = 0 if last is None else last + 1
-    new = [product_row(product, start + place) for place, product in enumerate(p for p in wanted.values() if p.id not in known)]
-    old = [product_row(product, 0) for product in wanted.values() if product.id in known]
-    _number(new)
-    copy_rows(models.Product, ("id", "identity", "place", *_FIELDS), [_values(row, ("pk", "identity", "place", *_FIELDS)) for row in new])
-    models.Product.objects.bulk_create(old, update_conflicts=True, unique_fields=("identity",), update_fields=_FIELDS)
-    models.Variant.objects.filter(product__in=old).delete()
-    models.Placement.objects.filter(product__in=old).delete()
-    rows = [*old, *new]
-    variants = [variant for row in rows for variant in variant_rows(wanted[row.identity], row)]
-    copy_rows(models.Variant, ("product_id", *_OF_VARIANTS), [_values(row, ("product_id", *_OF_VARIANTS)) for row in variants])
+    new = [product for product in wanted.values() if product.id not in known]
+    old = [product for product in wanted.values() if product.id in known]
+    keys = dict(zip((product.id for product in new), _numbers(len(new)), strict=True))
+    rows = [[keys[product.id], product.id, start + place, *product_values(product)] for place, product in enumerate(new)]
+    copy_rows(models.Product, ("id", "identity", "place", *PRODUCT_FIELDS), rows)
+    keys |= _replace(old)
+    variants = [[keys[product.id], *values] for product in wanted.values() for values in variant_values(product)]
+    copy_rows(models.Variant, ("product_id", *VARIANT_FIELDS), variants)
     categories = _categories(dict.fromkeys(path for product in wanted.values() for path in product.categories))
     placements = [
-        (row.pk, categories[key], place)
-        for row in rows
-        for place, key in enumerate(dict.fromkeys(map(path_identity, wanted[row.identity].categories)))
+        (keys[product.id], categories[key], place)
+        for product in wanted.values()
+        for place, key in enumerate(dict.fromkeys(map(path_identity, product.categories)))
     ]
     copy_rows(models.Placement, ("product_id", "category_id", "place"), placements)
 
 
-def _number(rows: Sequence[models.Product]) -> None:
-    """Give rows that are new the numbers that the database would."""
-    if rows:
-        with connection.cursor() as cursor:
-            sequence = "pg_get_serial_sequence('catalog_product', 'id')"
-            cursor.execute(f"SELECT nextval({sequence}) FROM generate_series(1, %s)", [len(rows)])
-            for row, (number,) in zip(rows, cursor.fetchall(), strict=True):
-                row.pk = number
+def _replace(products: Sequence[Product]) -> dict[str, int]:
+    """Write products over those that are there, variants and placements taken away; returns their numbers."""
+    rows = [
+        models.Product(identity=product.id, place=0, **dict(zip(PRODUCT_FIELDS, product_values(product), strict=True)))
+        for product in products
+    ]
+    models.Product.objects.bulk_create(rows, update_conflicts=True, unique_fields=("identity",), update_fields=PRODUCT_FIELDS)
+    models.Variant.objects.filter(product__in=rows).delete()
+    models.Placement.objects.filter(product__in=rows).delete()
+    return {row.identity: row.pk for row in rows}
 
 
-def _values(row: models.Product | models.Variant, names: Sequence[str]) -> list[Any]:
-    """Return the values of a row as the database takes them."""
-    found = [getattr(row, name) for name in names]
-    for place, name in enumerate(names):
-        value = found[place]
-        if name in _JSON:
-            found[place] = json.dumps(value)
-        elif isinstance(value, Fraction):
-            found[place] = written(value)
-    return found
+def _numbers(count: int) -> list[int]:
+    """Return numbers for new rows of products, as the database would give them."""
+    if not count:
+        return []
+    with connection.cursor() as cursor:
+        sequence = "pg_get_serial_sequence('catalog_product', 'id')"
+        cursor.execute(f"SELECT nextval({sequence}) FROM generate_series(1, %s)", [count])
+        return [number for (number,) in cursor.fetchall()]
 
 
 def copy_rows(model: type[Model], columns: Sequence[str], rows: Sequence[Sequence[Any]]) -> None:
     """Write rows by the database's own way for many of them, which is several times faster than inserting them."""
     if not rows:
         return
+    documents = {place for place, column in enumerate(columns) if column in _DOCUMENTS}
     connection.ensure_connection()
     named = ", ".join(f'"{column}"' for column in columns)
     with connection.connection.cursor() as cursor, cursor.copy(f'COPY "{model._meta.db_table}" ({named}) FROM STDIN') as copy:
         for row in rows:
-            copy.write_row(row)
+            copy.write_row([
+                json.dumps(value) if place in documents else written(value) if type(value) is Fraction else value
+                for place, value in enumerate(row)
+            ])  # fmt: skip
 
 
 def _categories(paths: Iterable[tuple[str, ...]]) -> dict[str, int]:

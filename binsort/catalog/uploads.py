@@ -11,6 +11,8 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
+from binsort.core.text import identity
+
 from .bringing import DELETE, HIDE, KEEP, Progress, Source, bring_in, refused_file, source_of, trial
 from .dictionary import attribute_counts, definitions
 from .meanings import HEADERS, Column, Known, column_of
@@ -137,7 +139,8 @@ def try_out(upload: Upload, progress: Progress = _silent) -> None:
     except Unreadable as error:
         upload.problem, upload.report = f"{str(error)[:1].upper()}{str(error)[1:]}", {}
     else:
-        names = {key: row.name for key, row in definitions().items()}
+        new = {identity(column["name"]): column["name"] for column in upload.columns if column["kind"] == "attribute"}
+        names = {**new, **{key: row.name for key, row in definitions().items()}}
         moved = sorted(found.gained.items(), key=lambda item: -abs(item[1]))[:_COVERED]
         counts = attribute_counts()
         upload.problem = ""

@@ -60,7 +60,7 @@ class CurrentTests(TestCase):
 
     def test_half_an_import_never_lands(self):
         """An import that fails leaves the catalogue that was there."""
-        with mock.patch("binsort.catalog.storing.variant_rows", side_effect=RuntimeError), self.assertRaises(RuntimeError):
+        with mock.patch("binsort.catalog.storing.variant_values", side_effect=RuntimeError), self.assertRaises(RuntimeError):
             replace_catalogue(LINES[:2])
         self.assertEqual(Product.objects.count(), 8)
 

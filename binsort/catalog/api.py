@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import Annotated, Any
 
+from django.core.exceptions import RequestDataTooBig
 from django.http import HttpRequest, HttpResponse
 from ninja import File, NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
@@ -32,6 +33,8 @@ class ExactParser(Parser):
         """Return the body of a request."""
         try:
             return loads(request.body.decode("utf-8"))
+        except RequestDataTooBig as error:
+            raise HttpError(413, "The body is larger than 32 MB. Send fewer products in a call.") from error
         except (UnicodeDecodeError, BadJson, RecursionError) as error:
             raise HttpError(400, "The body is no JSON in UTF-8.") from error
 
@@ -132,7 +135,7 @@ api = NinjaAPI(
     title="Bin Sort catalogue", version="1", description="Products, prices and stock from other systems. Every call is all or nothing.",
     auth=Bearer(), parser=ExactParser(), renderer=ExactRenderer(), docs_url=None, urls_namespace="catalogue-api",
 )  # fmt: skip
-_REFUSED: dict[Any, Any] = {400: Problem, 401: Problem, 422: Problem, 503: Problem}
+_REFUSED: dict[Any, Any] = {400: Problem, 401: Problem, 413: Problem, 422: Problem, 503: Problem}
 _OF_ONE: dict[Any, Any] = {404: Problem, **_REFUSED}
 
 

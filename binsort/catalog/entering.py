@@ -1,11 +1,13 @@
 """Entering: what is typed into a field, read as the dictionary defines it, or refused with the way to mend it."""
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from binsort.core.edits import LISTS, Edit, Field, Held, value_text
-from binsort.core.numbers import day, written
+from binsort.core.numbers import day, instant, written
+from binsort.core.products import Sale
 from binsort.core.text import category_path, identity
 from binsort.core.units import KNOWN, convert
 
@@ -13,6 +15,7 @@ from .meanings import read_amount, split_cell
 from .models import Attribute
 from .rows import STATES, YES_NO
 
+_SALE = re.compile(r"(.+?)(?:\s+from\s+(\S+))?(?:\s+to\s+(\S+))?")
 SEPARATOR = "|"  # between several values typed into one field
 _MONEY = frozenset({"price", "list_price"})
 _NUMBERS = _MONEY | {"level", "rating_value", "review_count"}
@@ -50,6 +53,7 @@ _OF_PRODUCTS = (
     Entry(Field("tags"), "Tags", "choice", True),
     Entry(Field("price"), "Price", "money", False),
     Entry(Field("list_price"), "List price", "money", False),
+    Entry(Field("sales"), "Sale price", "sale", True),
     Entry(Field("level"), "Stock", "number", False),
     Entry(Field("availability"), "Availability", "state", False),
     Entry(Field("published"), "Date added", "date", False),
@@ -110,7 +114,19 @@ def _one(entry: Entry, text: str) -> Held:
         return (state, "")
     if entry.kind == "category":
         return (category_path(text), "")
+    if entry.kind == "sale":
+        return (_sale(text), "")
     return (text, "")
+
+
+def _sale(text: str) -> Sale:
+    match = _SALE.fullmatch(text)
+    read = read_amount(match[1]) if match else None
+    start = instant(match[2]) if match and match[2] else None
+    end = instant(match[3], end=True) if match and match[3] else None
+    if match is None or read is None or (match[2] and start is None) or (match[3] and end is None):
+        raise BadValue(f"“{text}” is no sale price. Write it as 9.50, or as 9.50 from 2026-12-01 to 2026-12-24.")
+    return Sale(read[0], start, end)
 
 
 def _yes(entry: Entry, text: str) -> bool:

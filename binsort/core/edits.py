@@ -4,15 +4,16 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, TypeAlias
 
+from .documents import moment_text
 from .numbers import written
-from .products import Product, Property, Unusable, Variant, Written
+from .products import Offer, Product, Property, Sale, Unusable, Variant, Written
 from .text import identity, path_identity
 from .units import convert
 
 SET, ADD, REMOVE, REPLACE = "set", "add", "remove", "replace"
 WAYS = (SET, ADD, REMOVE, REPLACE)
 LISTS = frozenset({"attribute", "categories", "tags"})  # kinds that may hold several values
-OF_OFFER = frozenset({"price", "list_price", "level", "availability"})
+OF_OFFER = frozenset({"price", "list_price", "sales", "level", "availability"})
 Held: TypeAlias = tuple[Any, str]  # a value and its unit; of categories a path
 
 
@@ -94,6 +95,8 @@ def _changed(values: tuple[Held, ...], edit: Edit) -> tuple[Held, ...]:
 def is_same(one: Held, other: Held) -> bool:
     """Tell whether two values are one: texts by value identity, numbers exactly, in whatever unit."""
     first, second = one[0], other[0]
+    if isinstance(first, Sale) or isinstance(second, Sale):
+        return bool(first == second)
     if isinstance(first, tuple) or isinstance(second, tuple):
         return isinstance(first, tuple) and isinstance(second, tuple) and path_identity(first) == path_identity(second)
     if _is_number(first) and _is_number(second):
@@ -103,7 +106,7 @@ def is_same(one: Held, other: Held) -> bool:
 
 
 def _is_number(value: Any) -> bool:
-    return not isinstance(value, bool | str | Unusable | tuple)
+    return not isinstance(value, bool | str | Unusable | tuple | Sale)
 
 
 def plain_text(value: Any) -> str:
@@ -114,7 +117,19 @@ def plain_text(value: Any) -> str:
         return value.reason
     if isinstance(value, tuple):
         return " > ".join(value)
+    if isinstance(value, Sale):
+        return sale_text(value)
     return value if isinstance(value, str) else written(value)
+
+
+def sale_text(sale: Sale) -> str:
+    """Write a sale price with its window, as it is typed.
+
+    >>> sale_text(Sale(9)), sale_text(Sale(9, 63_854_006_400, 63_854_092_800))
+    ('9', '9 from 2024-06-14 to 2024-06-14')
+    """
+    start = f" from {moment_text(sale.start)}" if sale.start is not None else ""
+    return f"{written(sale.price)}{start}{f' to {moment_text(sale.end, end=True)}' if sale.end is not None else ''}"
 
 
 def value_text(value: Held, field: Field) -> str:
@@ -133,7 +148,7 @@ def value_text(value: Held, field: Field) -> str:
 def _holders(product: Product, field: Field) -> list[tuple[Held, ...]]:
     """Return the values of each holder of a field: the product, or each of its variants."""
     if field.kind in OF_OFFER:
-        return [_one(getattr(article.offer, field.kind)) for article in product.articles]
+        return [_of_offer(article.offer, field.kind) for article in product.articles]
     if field.kind != "attribute":
         found = getattr(product, field.kind)
         return [tuple((value, "") for value in found)] if field.kind in LISTS else [_one(found)]
@@ -145,6 +160,10 @@ def _holders(product: Product, field: Field) -> list[tuple[Held, ...]]:
 
 def _one(value: Any) -> tuple[Held, ...]:
     return () if value is None or value == "" else ((value, ""),)
+
+
+def _of_offer(offer: Offer, kind: str) -> tuple[Held, ...]:
+    return tuple((sale, "") for sale in offer.sales) if kind == "sales" else _one(getattr(offer, kind))
 
 
 def _given(properties: Sequence[Property], name: str) -> tuple[Held, ...]:
@@ -185,9 +204,12 @@ def _single(values: tuple[Held, ...], like: Any) -> Any:
 
 
 def _with_offers(product: Product, kind: str, change: Callable[[tuple[Held, ...]], tuple[Held, ...]]) -> Product:
-    def changed(offer: Any) -> Any:
-        found = getattr(offer, kind)
-        return replace(offer, **{kind: _single(change(_one(found)), "" if kind == "availability" else None)})
+    def changed(offer: Offer) -> Offer:
+        values = change(_of_offer(offer, kind))
+        if kind == "sales":
+            return replace(offer, sales=tuple(sale for sale, _ in values), has_sale_entry=bool(values))
+        single: dict[str, Any] = {kind: _single(values, "" if kind == "availability" else None)}
+        return replace(offer, **single)
 
     if not product.variants:
         return replace(product, offer=changed(product.offer))

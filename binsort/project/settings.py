@@ -128,3 +128,7 @@ LOGGING = {
     "root": {"handlers": ["console"], "level": "WARNING"},
 }
 SILENCED_SYSTEM_CHECKS: list[str] = []
+
+# A product with hundreds of variants is one form; a thousand products are one call of the API.
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 20_000
+DATA_UPLOAD_MAX_MEMORY_SIZE = 32 << 20

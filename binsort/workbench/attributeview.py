@@ -202,3 +202,12 @@ def merge(row: Attribute, olds: list[str], new: str, *, actor: Any) -> Revision 
     for old in olds:
         following.value_renamed(row.name, plain_text(old), new.strip(), actor=actor)
     return revision
+
+
+def moved_value(row: Attribute, text: str, way: str) -> list[str]:
+    """Return the values of an attribute in their order with one of them moved ``up``, ``down`` or to the ``top``."""
+    texts = [value.text for value in attribute_page(row).values]
+    if text in texts:
+        place = texts.index(text)
+        texts.insert({"top": 0, "up": max(0, place - 1)}.get(way, place + 1), texts.pop(place))
+    return texts

@@ -22,7 +22,7 @@ from binsort.catalog.revising import Refused, newest
 from binsort.core.colours import colour
 from binsort.core.text import identity
 
-from .attributeview import AttributeForm, attribute_lines, attribute_page, merge, save_attribute
+from .attributeview import AttributeForm, attribute_lines, attribute_page, merge, moved_value, save_attribute
 from .views import OwnerView
 
 _HEX = re.compile(r"#[0-9a-f]{6}", re.IGNORECASE)
@@ -146,8 +146,8 @@ class Values(OwnerView):
             others = [value for value in values if identity(value) != identity(text)]
             spelling = [value for value in values if identity(value) == identity(text) and value != text]
             say(request, merge(row, [*others, *spelling], text, actor=request.user))
-        elif "order" in request.POST:
-            order_values(row, values, actor=request.user)
+        elif "way" in request.POST:
+            order_values(row, moved_value(row, text, request.POST["way"]), actor=request.user)
         elif "describe" in request.POST:
             describe_value(
                 row, text, colours=_colours(request.POST.get("colours", "")), image=request.POST.get("image", "").strip(),

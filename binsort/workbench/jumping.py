@@ -15,7 +15,10 @@ from .rackview import Sight, listings
 
 MOST = 9
 _PRODUCTS = 200  # products looked at for those that begin with the letters
-_PAGES = (("Rack", "rack"), ("Add a facet", "rack-add"), ("Shop", "shop"))
+_PAGES = (
+    ("Rack", "rack"), ("Add a facet", "rack-add"), ("Catalogue", "catalogue"), ("Bring in a file", "bring-in"),
+    ("Attributes", "attributes"), ("Categories", "categories"), ("API", "api"), ("Activity", "activity"), ("Shop", "shop"),
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +61,7 @@ def _products(index: Index, wanted: str) -> Iterator[Target]:
     for slot in index.every_product:
         text = f"{facts.names[slot]}, {facts.ids[slot]}"
         if wanted in text.lower() or (not text.isascii() and wanted in identity(text)):
-            yield Target("product", text, reverse("shop-product", kwargs={"identity": facts.ids[slot]}))
+            yield Target("product", text, reverse("product", kwargs={"identity": facts.ids[slot]}))
             met += 1
             if met == _PRODUCTS:
                 return

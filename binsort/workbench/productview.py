@@ -25,7 +25,7 @@ from binsort.tally.current import Current, current
 from .rackview import Sight
 
 _USUAL = 0.25  # of the products of its category have an attribute: it is shown though the product lacks it
-_VARIANT_FIELDS = ("price", "list_price", "level", "availability")
+_VARIANT_FIELDS = ("price", "list_price", "sales", "level", "availability")
 _SPARE = "new"  # the row for one more variant
 
 

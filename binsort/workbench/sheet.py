@@ -94,9 +94,9 @@ class Sheet:
     @cached_property
     def columns(self) -> tuple[Column, ...]:
         """The columns with their coverage of the listing."""
-        return tuple(self._column(self.entries[key]) for key in self.shown_keys)
+        return tuple(self.column(self.entries[key]) for key in self.shown_keys)
 
-    def _column(self, entry: Entry) -> Column:
+    def column(self, entry: Entry) -> Column:
         source, total = source_of(entry), len(self.listing)
         missing = len(self.listing - having(self.held.index, source)) if source else 0
         picked = entry.key in self.missing

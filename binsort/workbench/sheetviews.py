@@ -187,7 +187,7 @@ class Bulk(OwnerView):
             return {"chosen": len(chosen)}
         way, text, old = _typed(request)
         source = source_of(entry)
-        column = sheet._column(entry)
+        column = sheet.column(entry)
         total = len(sheet.listing)
         try:
             if not text.strip() and way != SET:

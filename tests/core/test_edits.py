@@ -54,7 +54,10 @@ class PartsTests(TestCase):
             self.assertLessEqual(set(conflict.names), changed & since)
             back = taken_back(old, new, now, anyway=True)
         self.assertEqual(set(differing(back, old)) & changed, set())
-        self.assertEqual(set(differing(back, now)) - changed, set())
+        besides = set(differing(back, now)) - changed
+        if "variants" in changed:  # where there are variants a product has no price of its own
+            besides = {name for name in besides if not name.startswith("offer.")}
+        self.assertEqual(besides, set())
 
     def test_true_is_not_one(self):
         """A yes and the number 1 are different values, though they are equal to the machine."""

@@ -170,6 +170,10 @@ class ServingTests(TestCase):
             f"/catalogue/attributes/{row.pk}/values/", {"describe": "1", "text": "Navy", "colours": "navyish"}, follow=True
         )
         self.assertContains(found, "is no colour")
+        self.client.post(f"/catalogue/attributes/{row.pk}/values/", {"way": "top", "text": "Navy"})
+        self.client.post(f"/catalogue/attributes/{row.pk}/values/", {"way": "down", "text": "Navy"})
+        shown = [value.text for value in self.client.get(f"/catalogue/attributes/{row.pk}/").context["page"].values]
+        self.assertEqual(shown, ["Grey", "Navy"])
         stale = self.client.post(f"/catalogue/attributes/{row.pk}/", {"name": "Hue", "kind": "text", "seen": "old"})
         self.assertContains(stale, "Somebody else changed Colour meanwhile", status_code=422)
         self.assertContains(stale, 'value="Hue"', status_code=422)

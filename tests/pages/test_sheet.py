@@ -11,7 +11,8 @@ from binsort.catalog.importing import replace_catalogue
 from binsort.catalog.models import Revision
 from binsort.catalog.records import products_of
 from binsort.core.edits import Field, held
-from binsort.core.numbers import exact
+from binsort.core.numbers import exact, instant
+from binsort.core.products import Sale
 from binsort.racks import editing
 from binsort.workbench import sheetviews
 from binsort.workbench.tasks import change_products
@@ -223,6 +224,17 @@ class ProductPageTests(OwnerCase):
         self.assertEqual(self.value("H", "attribute", "Colour"), ["Red", "Teal"])
         self.client.post(f"/catalogue/changes/{Revision.objects.first().pk}/undo/")
         self.assertEqual([a.sku for a in products_of(["H"])["H"].variants], ["H-1", "H-2"])
+
+    def test_sale_prices(self):
+        """A sale price is typed with its window, of a product or of one variant; one that cannot be read is told."""
+        self.assertContains(self.send("R2", self.save("R2", **{"f:sales": "40 from 2026-12-01 to 2026-12-24"})), "Changed Anchor warp")
+        offer = products_of(["R2"])["R2"].offer
+        self.assertEqual(offer.sales, (Sale(40, instant("2026-12-01"), instant("2026-12-24", end=True)),))
+        self.send("H", self.save("H", **{"v:1:sales": "2.5"}))
+        self.assertEqual([len(article.offer.sales) for article in products_of(["H"])["H"].variants], [0, 1])
+        self.assertContains(self.send("R2", self.save("R2", **{"f:sales": "40 from spring"})), "is no sale price", status_code=422)
+        self.send("R2", self.save("R2", **{"f:sales": ""}))
+        self.assertEqual((products_of(["R2"])["R2"].offer.sales, products_of(["R2"])["R2"].offer.has_sale_entry), ((), False))
 
     def test_two_people(self):
         """Fields that only one of them touched are both kept; where both did, the second is shown what changed, and nothing typed is lost."""

@@ -124,33 +124,37 @@ class ShopTests(TestCase):
         self.assertContains(self.client.get("/shop/"), "&amp;amp")
 
 
+_PAGES = (
+    "/racks/", "/racks/add/", "/racks/facets/price/", "/racks/facets/price/unbinned/", "/racks/jump/", "/catalogue/", "/catalogue/head/",
+    "/catalogue/suggest/",
+)  # fmt: skip
+
+
 class AnyAddressTests(HypothesisTestCase):
     @classmethod
     def setUpTestData(cls):
         """Load the demo shop."""
         load_demo()
 
-    @settings(max_examples=60, deadline=None)
-    @given(st.text(max_size=40), st.text(max_size=20))
-    def test_no_address_breaks_the_shop(self, query, path):
+    @settings(max_examples=8, deadline=None)
+    @given(st.lists(st.tuples(st.text(max_size=40), st.text(max_size=20)), min_size=8, max_size=8))
+    def test_no_address_breaks_the_shop(self, typed):
         """Whatever is typed behind the question mark gives a page; unknown paths say so."""
-        self.assertEqual(self.client.get(f"/shop/?{query.replace('#', '')}").status_code, 200)
-        self.assertEqual(self.client.get(f"/shop/?{quote(query)}={quote(path)}&price={quote(path)}").status_code, 200)
-        self.assertIn(self.client.get(f"/shop/p/x{quote(path, safe='')}/").status_code, (301, 404))
+        for query, path in typed:
+            self.assertEqual(self.client.get(f"/shop/?{query.replace('#', '')}").status_code, 200)
+            self.assertEqual(self.client.get(f"/shop/?{quote(query)}={quote(path)}&price={quote(path)}").status_code, 200)
+            self.assertIn(self.client.get(f"/shop/p/x{quote(path, safe='')}/").status_code, (301, 404))
 
-    @settings(max_examples=40, deadline=None)
-    @given(
-        st.text(max_size=30),
-        st.sampled_from(["/racks/", "/racks/add/", "/racks/facets/price/", "/racks/facets/price/unbinned/", "/racks/jump/"]),
-    )
-    def test_no_address_breaks_the_tool(self, text, path):
+    @settings(max_examples=8, deadline=None)
+    @given(st.lists(st.text(max_size=30), min_size=4, max_size=4))
+    def test_no_address_breaks_the_tool(self, texts):
         """Whatever stands behind the question mark, the owner gets a page."""
         self.client.force_login(get_user_model().objects.get())
-        for query in (
-            quote(text),
-            f"category={quote(text)}&find={quote(text)}&group={quote(text)}&source={quote(text)}&colour={quote(text)}",
-        ):
-            self.assertEqual(self.client.get(f"{path}?{query}").status_code, 200)
+        for text in map(quote, texts):
+            asked = f"category={text}&find={text}&group={text}&source={text}&colour={text}&q={text}&missing={text}&open={text}&page={text}&sort={text}"
+            for path in _PAGES:
+                self.assertEqual(self.client.get(f"{path}?{text}").status_code, 200)
+                self.assertEqual(self.client.get(f"{path}?{asked}").status_code, 200)
 
 
 class EmptyShopTests(TestCase):

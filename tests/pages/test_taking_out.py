@@ -66,7 +66,7 @@ class TakingOutTests(TestCase):
             self.assertTrue(same(state(), before))
             self.assertEqual(list(state()), list(before))
 
-    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
     @given(
         st.lists(
             st.sampled_from([*FORMULAS, "a|b", "a;b", '{"a": 1}', "5", "-5", "x\x07y", "=", "a,b", '"', "(text)"]), min_size=3, max_size=3

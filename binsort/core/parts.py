@@ -71,6 +71,8 @@ def taken_back(before: Product, after: Product, now: Product, *, anyway: bool = 
     old, left, present = parts_of(before), parts_of(after), parts_of(now)
     changed = differing(before, after)
     again = [name for name in changed if not _same(name, left, present) and not _same(name, old, present)]
+    if bool(left["variants"]) != bool(present["variants"]):  # its price and stock stand elsewhere by now
+        again += [name for name in changed if name.startswith(OFFER) and name not in again]
     if again and not anyway:
         raise Conflict(again)
     return put_together(now.id, {**present, **{name: old.get(name, ()) for name in changed}})

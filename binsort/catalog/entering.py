@@ -56,6 +56,8 @@ _OF_PRODUCTS = (
     Entry(Field("sales"), "Sale price", "sale", True),
     Entry(Field("level"), "Stock", "number", False),
     Entry(Field("availability"), "Availability", "state", False),
+    Entry(Field("rating_value"), "Rating", "number", False),
+    Entry(Field("review_count"), "Reviews", "number", False),
     Entry(Field("published"), "Date added", "date", False),
     Entry(Field("visible"), "Shown to shoppers", "yes_no", False),
     Entry(Field("description"), "Description", "text", False),

@@ -18,7 +18,8 @@ from binsort.core.text import identity
 from binsort.racks.presenting import Swatch
 
 _SOURCES = {
-    "categories": CATEGORY, "brand": Source("brand"), "tags": Source("tag"), "price": Source("price"), "published": Source("published"),
+    "categories": CATEGORY, "brand": Source("brand"), "tags": Source("tag"), "price": Source("price"),
+    "published": Source("published"), "rating_value": Source("rating"),
 }  # fmt: skip
 _STOCK = {"rename": {"in": "In stock", "backorder": "To order", "out": "Sold out"}, "order": ["In stock", "To order", "Sold out"]}
 

@@ -214,14 +214,23 @@ class ProductPageTests(OwnerCase):
     def test_everything_is_edited(self):
         """Fields, variants one by one, a new variant and one that goes; as one change that is undone as one."""
         data = self.save(
-            "H", **{"f:brand": "Samphire", "v:0:price": "3.5", "v:1:gone": "1", "v:new:sku": "H-3", "v:new:attribute:colour": "Teal"}
+            "H",
+            **{
+                "f:brand": "Samphire",
+                "f:rating_value": "4.25",
+                "f:review_count": "8",
+                "v:0:price": "3.5",
+                "v:1:gone": "1",
+                "v:new:sku": "H-3",
+                "v:new:attribute:colour": "Teal",
+            },
         )
         self.assertContains(self.send("H", data), "Changed Halyard.")
         found = products_of(["H"])["H"]
         self.assertEqual(
             (found.brand, [(a.sku, a.offer.price) for a in found.variants]), ("Samphire", [("H-1", exact("3.5")), ("H-3", None)])
         )
-        self.assertEqual(self.value("H", "attribute", "Colour"), ["Red", "Teal"])
+        self.assertEqual((self.value("H", "attribute", "Colour"), found.rating), (["Red", "Teal"], exact("4.3")))
         self.client.post(f"/catalogue/changes/{Revision.objects.first().pk}/undo/")
         self.assertEqual([a.sku for a in products_of(["H"])["H"].variants], ["H-1", "H-2"])
 

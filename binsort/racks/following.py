@@ -17,7 +17,17 @@ from .models import Edition, Setup
 
 def facets_of_attribute(name: str) -> list[tuple[str, str]]:
     """Return key and label of the facets, draft or live, that are made of an attribute."""
-    return _facets(lambda facet: _is_of(facet, name))
+    return facets_by_attribute().get(identity(name), [])
+
+
+def facets_by_attribute() -> dict[str, list[tuple[str, str]]]:
+    """Return key and label of the facets, draft or live, by the identity of the attribute they are made of; one query."""
+    found: dict[str, dict[str, str]] = {}
+    for document in _documents():
+        for facet in document["facets"]:
+            if name := facet["source"].get("attribute"):
+                found.setdefault(identity(name), {}).setdefault(facet["key"], facet["label"])
+    return {name: list(facets.items()) for name, facets in found.items()}
 
 
 def facets_of_category(path: str) -> list[tuple[str, str]]:

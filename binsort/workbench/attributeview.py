@@ -107,11 +107,11 @@ class AttributeForm(forms.Form):
 
 def attribute_lines() -> list[AttributeLine]:
     """Return every attribute of the dictionary with its coverage."""
-    index = current().index
-    return [_line(index, row) for row in definitions().values()]
+    index, facets = current().index, following.facets_by_attribute()
+    return [_line(index, row, len(facets.get(row.identity, ()))) for row in definitions().values()]
 
 
-def _line(index: Index, row: Attribute) -> AttributeLine:
+def _line(index: Index, row: Attribute, facets: int) -> AttributeLine:
     source, total = Source("attribute", row.name), len(index.every_product)
     count = len(having(index, source))
     counts = value_counts(index, row.name)
@@ -123,7 +123,7 @@ def _line(index: Index, row: Attribute) -> AttributeLine:
         values=len(counts),
         first=tuple(text for text, _ in counts.most_common(3)),
         alike=len(_alike(row, counts)),
-        facets=len(following.facets_of_attribute(row.name)),
+        facets=facets,
     )
 
 

@@ -14,7 +14,7 @@ from binsort.racks.editing import changed_facets, changes_since_live, facet_docu
 from binsort.racks.links import Pair, pick_pairs, query_string, toggled
 from binsort.racks.models import Setup
 from binsort.racks.presenting import Shown, Words, bin_words, shown, words_of
-from binsort.racks.serving import looks_with_colours
+from binsort.racks.serving import looks_with_colours, served
 from binsort.tally.current import Current, current
 
 from .shelves import ShelfView, shelf_of
@@ -121,7 +121,8 @@ def rack_page(setup: Setup, pairs: Sequence[Pair], path: str) -> RackPage:
     sight = Sight(setup, pairs, path)
     state = sight.state
     picked = pick_pairs(state)
-    previews = (sight.preview(facet) for facet in state.rack.facets)
+    seen = set(served(sight.rack.facets))  # a shopper sees no facet of an attribute that does not serve narrowing
+    previews = (sight.preview(facet) for facet in state.rack.facets if facet.spec in seen)
     return RackPage(
         label=sight.rack.label,
         listing_path=sight.listing_path,

@@ -1,7 +1,9 @@
 """The dictionary: definitions that come with products, and changes that carry over to products and facets and can be undone."""
 
 from django.contrib.auth import get_user_model
+from django.db import connection
 from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
 
 from binsort.catalog.dictionary import (
     Clash,
@@ -148,7 +150,9 @@ class ServingTests(TestCase):
         """Shoppers narrow by it, read it, both or neither, as its definition says; nobody is offered a facet of what serves none."""
         self.assertContains(self.client.get("/shop/"), 'name="colour"')
         self.assertContains(self.client.get("/shop/p/A/"), "Gray")
+        self.assertEqual([shown.key for shown in self.client.get("/racks/").context["rack"].preview], ["colour"])
         self.serve(on_pages="on")
+        self.assertEqual(self.client.get("/racks/").context["rack"].preview, ())
         self.assertNotContains(self.client.get("/shop/?colour=navy"), 'name="colour"')
         self.assertContains(self.client.get("/shop/p/A/"), "Gray")
         editing.remove_facet("colour", actor=None)
@@ -160,7 +164,15 @@ class ServingTests(TestCase):
     def test_pages(self):
         """The list, one attribute with its look-alikes merged in one click, refusals in place, and what deleting would touch."""
         row = Attribute.objects.get(identity="colour")
-        self.assertContains(self.client.get("/catalogue/attributes/"), "1 looks alike")
+        self.client.get("/catalogue/attributes/")
+        counted = []
+        for more in (0, 12):
+            for number in range(more):
+                add_attribute(Definition(f"More {number}", "choice"))
+            with CaptureQueriesContext(connection) as queries:
+                self.assertContains(self.client.get("/catalogue/attributes/"), "1 looks alike")
+            counted.append(len(queries))
+        self.assertEqual(counted[0], counted[1])
         page = self.client.get(f"/catalogue/attributes/{row.pk}/")
         self.assertContains(page, "the same but for spelling")
         found = self.client.post(f"/catalogue/attributes/{row.pk}/values/", {"merge": "1", "value": "Gray", "text": "Grey"}, follow=True)

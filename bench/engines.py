@@ -10,12 +10,12 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from binsort.core.answer import RackIndex, State
-from binsort.core.facetfile import facet_file
-from binsort.core.facts import build_facts
-from binsort.core.index import Index
-from binsort.core.products import Offer, Product, Property, Variant
-from binsort.core.query import Picks, Query
+from binsort.core.answers.answer import RackIndex, State
+from binsort.core.facets.facet_file import facet_file
+from binsort.core.facets.query import Picks, Query
+from binsort.core.index.catalogue_index import Index
+from binsort.core.index.facts import build_facts
+from binsort.core.products.product import Offer, Product, Property, Variant
 
 from .measuring import memory_mb, reading_speed, timed
 

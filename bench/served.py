@@ -20,7 +20,7 @@ CLICKS = (
 
 def lines(products: int) -> list[bytes]:
     """Return so many products: the demo's, again and again under other numbers."""
-    from binsort.demo.loading import CATALOGUE
+    from binsort.demo.loader import CATALOGUE
 
     base = CATALOGUE.read_text().splitlines()
     found = []
@@ -50,11 +50,11 @@ def main() -> None:
 
 def measured(client: object, products: int) -> dict[str, object]:
     """Return the figures of one size."""
-    from binsort.catalog.importing import replace_catalogue
-    from binsort.core.jsontext import loads
-    from binsort.demo.loading import FACETS
-    from binsort.racks.editing import begin_with, the_setup
-    from binsort.tally import keeping
+    from binsort.changes.catalogue import replace_catalogue
+    from binsort.core.values.strict_json import loads
+    from binsort.demo.loader import FACETS
+    from binsort.racks.setup import begin_with, the_setup
+    from binsort.tally import snapshot_job
     from binsort.tally.current import current, forget
 
     begin_with(loads(FACETS.read_text()))
@@ -78,7 +78,7 @@ def measured(client: object, products: int) -> dict[str, object]:
 
     found["click"] = vars(timed(click, seconds=10))
     found["changes"] = {name: vars(times) for name, times in changes(products).items()}
-    clocked("frozen", keeping.make_snapshot)
+    clocked("frozen", snapshot_job.make_snapshot)
     forget()
     clocked("thawed", lambda: current().rack(specs))
     return found
@@ -87,8 +87,8 @@ def measured(client: object, products: int) -> dict[str, object]:
 def changes(products: int) -> dict[str, Times]:
     """Return the time from a commit to the counts that have it, of several kinds of change; the write itself is not in it."""
     from binsort.catalog.models import Product, Variant
-    from binsort.core.query import Query
-    from binsort.racks.editing import the_setup
+    from binsort.core.facets.query import Query
+    from binsort.racks.setup import the_setup
     from binsort.tally.current import current
 
     keys = list(Product.objects.values_list("pk", flat=True))

@@ -17,10 +17,17 @@ _USER = "binsort"
 
 
 class Cluster:
-    """The cluster of this folder: ``start`` makes it where it is missing."""
+    """A cluster of this folder: ``start`` makes it where it is missing.
 
-    def __init__(self) -> None:
-        self.folder = _cluster_folder()
+    Args:
+        name: of its folder.
+        durable: whether what is committed outlives a power cut; tests do without, which is several times as fast.
+    """
+
+    def __init__(self, name: str = "postgres", *, durable: bool = True) -> None:
+        self.folder = _cluster_folder(name)
+        self._name = name
+        self._settings = "" if durable else " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
         self.data = self.folder / "data"
         self._facts = self.folder / "cluster.json"
 
@@ -37,7 +44,7 @@ class Cluster:
     def start(self) -> bool:
         """Start the cluster if it is not running; tells whether this call started it."""
         tools = _tools()
-        with only_one("cluster"):
+        with only_one(f"cluster-{self._name}"):
             if not self._facts.exists():
                 self._make(tools)
             if self._running(tools):
@@ -97,7 +104,7 @@ class Cluster:
             if not port or attempt > 2 or not port_is_free(port):
                 port = free_port()
             self._write_facts(facts["password"], port)
-            options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c shared_buffers=256MB"
+            options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c shared_buffers=256MB{self._settings}"
             log = self.data / "server.log"
             done = self._as_owner([tools / "pg_ctl", "-D", self.data, "-l", log, "-o", options, "-w", "start"], check=False)
             if done.returncode == 0:
@@ -123,9 +130,9 @@ class Cluster:
         return done
 
 
-def _cluster_folder() -> Path:
-    """Return the folder of the cluster; outside the project only where PostgreSQL's user cannot reach into it."""
-    folder = data_folder() / "postgres"
+def _cluster_folder(name: str) -> Path:
+    """Return the folder of a cluster; outside the project only where PostgreSQL's user cannot reach into it."""
+    folder = data_folder() / name
     data_folder().mkdir(parents=True, exist_ok=True)
     if os.geteuid() or _reachable(folder):
         return folder

@@ -13,7 +13,7 @@ from .environment import PROJECT, PYTHON, CannotGoOn, data_folder, prepare_chrom
 
 _HELP = """./run demo          set everything up, load the demo shop, serve it on 127.0.0.1
 ./run stop          stop what ./run demo started
-./run test [NAME]   run the tests, browser tests included
+./run test [NAME]   run the tests, browser tests included; --long with many more examples
 ./run check         linters, types, import contracts, migrations, freshness of built files
 ./run import FILE   bring in CSV, XLSX, JSON Lines or JSON-LD; --trial only says what would change, --undo takes it back
 ./run export FILE   write the catalogue: .csv, .xlsx, .jsonl or .jsonld
@@ -103,10 +103,10 @@ def stop(rest: list[str]) -> int:
     return 0
 
 
-def _with_cluster(locks: tuple[str, ...], work: Callable[[dict[str, str]], int]) -> int:
+def _with_cluster(locks: tuple[str, ...], work: Callable[[dict[str, str]], int], cluster: Cluster | None = None) -> int:
     """Do some work with a database, leaving the cluster as it was found."""
     prepare_python(*locks)
-    cluster = Cluster()
+    cluster = cluster or Cluster()
     started = cluster.start()
     try:
         return work(_environment(cluster))
@@ -116,10 +116,17 @@ def _with_cluster(locks: tuple[str, ...], work: Callable[[dict[str, str]], int])
 
 
 def test(rest: list[str]) -> int:
-    """Run the tests."""
+    """Run the tests: those named, or all, with ``--long`` many more examples."""
+    from .testing import run_all, run_some
+
     prepare_chromium()
-    command = ["-W", "error::DeprecationWarning:binsort", "-m", "binsort.project.manage", "test", *(rest or ["tests"])]
-    return _with_cluster(("base", "dev", "data"), lambda environment: _python(*command, environment=environment))
+    long, named = "--long" in rest, [name for name in rest if name != "--long"]
+    run = run_some if named else run_all
+    return _with_cluster(
+        ("base", "dev", "data"),
+        lambda environment: run(named, {**environment, **({"BINSORT_LONG": "1"} if long else {})}),
+        Cluster("test-postgres", durable=False),
+    )
 
 
 def check(rest: list[str]) -> int:
@@ -165,12 +172,12 @@ def manage(rest: list[str]) -> int:
 
 def import_file(rest: list[str]) -> int:
     """Bring a file of products in."""
-    return _with_cluster(("base",), lambda environment: _where_called("bring_in", *rest, environment=environment))
+    return _with_cluster(("base",), lambda environment: _where_called("import_products", *rest, environment=environment))
 
 
 def export_file(rest: list[str]) -> int:
     """Write the catalogue into a file."""
-    return _with_cluster(("base",), lambda environment: _where_called("take_out", *rest, environment=environment))
+    return _with_cluster(("base",), lambda environment: _where_called("export_products", *rest, environment=environment))
 
 
 def feed(rest: list[str]) -> int:

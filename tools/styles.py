@@ -18,7 +18,7 @@ _STAMP = "/* made of {} */\n"
 def inputs_digest() -> str:
     """Return a digest of everything that the style sheets are made of."""
     found = [*ASSETS.glob("*.css"), ASSETS / "package.json", ASSETS / "package-lock.json", *(PROJECT / "binsort").rglob("*.html")]
-    found += (PROJECT / "binsort").rglob("static/*/*.js")
+    found += (PROJECT / "binsort").rglob("static/**/*.js")
     digest = hashlib.sha256()
     for path in sorted(found):
         digest.update(str(path.relative_to(PROJECT)).encode() + b"\0" + path.read_bytes() + b"\0")

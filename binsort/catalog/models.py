@@ -6,7 +6,7 @@ from django.db import models
 from django.db.models.functions import Now
 from tree_queries.models import TreeNode
 
-from .fields import ExactNumberField
+from binsort.catalog.store.exact_number_field import ExactNumberField
 
 
 class Category(TreeNode):
@@ -255,6 +255,7 @@ class RevisedProduct(models.Model):
     identity = models.TextField()
     before = models.TextField(blank=True)  # a line of a catalogue file; empty: it was not there
     after = models.TextField(blank=True)  # the same; empty: it is gone
+    place = models.BigIntegerField(null=True)  # of a product that goes: where it stood in the order of the catalogue
 
     class Meta:
         constraints = (models.UniqueConstraint(fields=("revision", "identity"), name="revised_product_once"),)

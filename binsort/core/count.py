@@ -3,25 +3,18 @@
 import argparse
 import json
 import sys
-import time
 from collections.abc import Iterable
 from pathlib import Path
 from typing import Any, NoReturn
 
-from .answer import Answer, RackIndex
-from .catalogue import read_catalogue
-from .facetfile import FacetFileError, read_facet_file
-from .index import build_index
-from .numbers import Number, instant
-from .query import pairs_of
-from .text import category_path, identity
-
-_YEAR_ONE_TO_EPOCH = 719_163 * 86_400  # day ordinal of 1 January 1970
-
-
-def now_in_seconds() -> Number:
-    """Return this moment in whole seconds since the start of year 1, UTC, as :func:`instant` counts."""
-    return int(time.time()) + _YEAR_ONE_TO_EPOCH
+from binsort.core.answers.answer import Answer, RackIndex
+from binsort.core.facets.facet_file import FacetFileError, read_facet_file
+from binsort.core.facets.query import pairs_of
+from binsort.core.index.catalogue_index import build_index
+from binsort.core.products.catalogue_reader import read_catalogue
+from binsort.core.values.dates import instant, now_in_seconds
+from binsort.core.values.numbers import Number
+from binsort.core.values.text import category_path, identity
 
 
 def answer_document(answer: Answer) -> dict[str, Any]:

@@ -6,7 +6,8 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from binsort.shopfront import views as shop
 from binsort.tally.current import NotReady
-from binsort.workbench import views as workbench
+from binsort.workbench.activity import views as activity
+from binsort.workbench.frame import views as workbench
 
 _AGAIN = "3"  # seconds until a page that waits for counts asks again
 
@@ -32,7 +33,7 @@ class WaitForCounts:
         """Turn missing counts into a page that waits."""
         if not isinstance(exception, NotReady):
             return None
-        response = (shop if request.path.startswith("/shop/") else workbench).counting(request)
+        response = (shop if request.path.startswith("/shop/") else activity).counting(request)
         response["Retry-After"] = response["Refresh"] = _AGAIN
         response["Cache-Control"] = "no-store"
         return response

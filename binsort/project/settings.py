@@ -52,6 +52,7 @@ INSTALLED_APPS = [
     "binsort.catalog",
     "binsort.racks",
     "binsort.tally",
+    "binsort.changes",
     "binsort.workbench",
     "binsort.shopfront",
     "binsort.demo",
@@ -79,6 +80,7 @@ TEST_RUNNER = "binsort.project.testing.Runner"
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [BASE_DIR],  # a page's templates stand in its folder and are named by their path
         "APP_DIRS": True,
         "OPTIONS": {
             "context_processors": [
@@ -118,6 +120,7 @@ TIME_ZONE = "UTC"
 USE_TZ = True
 
 STATIC_URL = "/static/"
+STATICFILES_DIRS = [(f"workbench/{folder.parent.name}", folder) for folder in sorted((BASE_DIR / "workbench").glob("*/static"))]
 WHITENOISE_USE_FINDERS = True  # served from the rooms as they are: nothing to collect, nothing to forget
 WHITENOISE_MAX_AGE = 3600 if not DEBUG else 0
 

@@ -1,17 +1,59 @@
-"""The test runner: Django's, with a closing line that says how many tests passed."""
+"""The test runner: Django's, with a fast password hasher, the slowest tests named, and a closing line that says how many passed."""
 
+import time
+from argparse import ArgumentParser
 from typing import Any
 from unittest import TestResult
 
+from django.conf import settings
 from django.test.runner import DiscoverRunner
 
 
 class Runner(DiscoverRunner):
     """Runs everything below ``tests`` and counts."""
 
+    @classmethod
+    def add_arguments(cls, parser: ArgumentParser) -> None:
+        """Add to Django's own arguments."""
+        super().add_arguments(parser)
+        parser.add_argument("--slowest", type=int, default=0, metavar="N", help="name the N slowest tests")
+
+    def __init__(self, *, slowest: int = 0, **options: Any) -> None:
+        super().__init__(**options)
+        self._slowest = slowest
+
+    def setup_test_environment(self, **kwargs: Any) -> None:
+        """Passwords are kept as fast as they can be: a hundred sign-ins should not take a minute."""
+        super().setup_test_environment(**kwargs)
+        settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+    def run_suite(self, suite: Any, **kwargs: Any) -> Any:
+        """Run the tests, each of them timed where the slowest are asked for."""
+        times: dict[str, float] = {}
+        for test in suite if self._slowest and self.parallel < 2 else ():
+            test.run = _timed(test, times)
+        result = super().run_suite(suite, **kwargs)
+        for name, took in sorted(times.items(), key=lambda item: -item[1])[: self._slowest]:
+            print(f"{took:7.2f} s  {name}")
+        return result
+
     def suite_result(self, suite: Any, result: TestResult, **kwargs: Any) -> int:
         """Print the counts and return how many failed."""
         failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-        passed = result.testsRun - failed - len(result.skipped)
+        passed = max(0, result.testsRun - failed - len(result.skipped))
         print(f"{passed} passed, {failed} failed, {len(result.skipped)} skipped")
         return failed if result.testsRun else 1
+
+
+def _timed(test: Any, times: dict[str, float]) -> Any:
+    run = test.run
+
+    def timed(result: TestResult | None = None) -> TestResult | None:
+        started = time.monotonic()
+        try:
+            found: TestResult | None = run(result)
+            return found
+        finally:
+            times[test.id()] = time.monotonic() - started
+
+    return timed

@@ -4,8 +4,8 @@ from django.contrib.auth.views import LogoutView
 from django.urls import include, path
 from django.views.generic import RedirectView
 
-from binsort.catalog.api import api
-from binsort.workbench.signin import SignIn
+from binsort.workbench.api.endpoints import api
+from binsort.workbench.sign_in import SignIn
 
 handler404 = "binsort.project.errors.not_found"
 

@@ -6,8 +6,8 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 
-from binsort.core.facetfile import FacetFile, facet_file
-from binsort.core.jsontext import loads
+from binsort.core.facets.facet_file import FacetFile, facet_file
+from binsort.core.values.strict_json import loads
 
 
 class Edition(models.Model):

@@ -6,17 +6,18 @@ from math import ceil
 from typing import Any
 
 from binsort.catalog.models import Category
-from binsort.catalog.records import products_of
-from binsort.core.answer import State
-from binsort.core.numbers import written
-from binsort.core.products import Product
-from binsort.core.query import SORTS
-from binsort.core.text import path_identity
-from binsort.core.vessels import drop_one
-from binsort.racks.editing import facet_document, the_setup
-from binsort.racks.links import Pair, pick_pairs, query_string, range_text
-from binsort.racks.presenting import Shown, Swatch, bin_swatch, bin_words, money, shown, words_of
-from binsort.racks.serving import looks_with_colours, served
+from binsort.catalog.store.product_rows import products_of
+from binsort.core.answers.answer import State
+from binsort.core.facets.query import SORTS
+from binsort.core.insight.vessels import drop_one
+from binsort.core.products.availability import best_stock
+from binsort.core.products.product import Product
+from binsort.core.values.numbers import written
+from binsort.core.values.text import path_identity
+from binsort.racks.addresses import Pair, pick_pairs, query_string, range_text
+from binsort.racks.attribute_use import looks_with_colours, served
+from binsort.racks.presentation import Shown, Swatch, bin_swatch, bin_words, money, shown, words_of
+from binsort.racks.setup import facet_document, the_setup
 from binsort.tally.current import Current, current
 
 PER_PAGE = 24
@@ -222,7 +223,7 @@ class _Page:
     def card(self, number: int, product: Product) -> Card:
         ends = self.state.prices(number)
         low = ends[0] if ends else None
-        stock, stock_words = stock_of(product)
+        stock, stock_words = best_stock(article.offer for article in product.articles)
         return Card(
             id=product.id,
             name=product.name,
@@ -253,13 +254,3 @@ class _Page:
             if article.offer.price_now(now) == low and article.offer.is_reduced(now) and article.offer.regular is not None:
                 return money(article.offer.regular, self.currency)
         return ""
-
-
-def stock_of(product: Product) -> tuple[str, str]:
-    """Return the best stock state of a product's articles, and how to say it."""
-    states = {article.offer.stock for article in product.articles}
-    if "in" in states:
-        levels = [article.offer.level for article in product.articles if article.offer.stock == "in"]
-        left = sum(level for level in levels if level is not None)
-        return "in", f"{written(left)} left" if None not in levels and left <= 3 else "In stock"
-    return ("backorder", "To order") if "backorder" in states else ("out", "Sold out")

@@ -3,18 +3,15 @@
 from dataclasses import dataclass
 
 from binsort.catalog.models import Category
-from binsort.catalog.records import products_of
-from binsort.core.count import now_in_seconds
-from binsort.core.numbers import Number, written
-from binsort.core.products import Product, Property, Unusable, Variant, Written
-from binsort.core.text import identity, path_identity
-from binsort.racks.presenting import money
-from binsort.racks.serving import off_pages
+from binsort.catalog.store.product_rows import products_of
+from binsort.core.products.availability import STOCK_WORDS, best_stock
+from binsort.core.products.product import Product, Property, Variant, Written
+from binsort.core.values.dates import now_in_seconds
+from binsort.core.values.numbers import Number, Unusable, written
+from binsort.core.values.text import identity, path_identity
+from binsort.racks.attribute_use import off_pages
+from binsort.racks.presentation import money
 from binsort.tally.current import current
-
-from .listings import stock_of
-
-_STOCK_WORDS = {"in": "In stock", "backorder": "To order", "out": "Sold out"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +56,7 @@ def product_page(id: str) -> ProductView | None:
         return None
     prices = [price for article in product.articles if (price := article.offer.price_now(now)) is not None]
     names = tuple(name for name in _option_names(product) if identity(name) not in hidden)
-    stock, stock_words = stock_of(product)
+    stock, stock_words = best_stock(article.offer for article in product.articles)
     return ProductView(
         id=product.id,
         name=product.name,
@@ -105,7 +102,7 @@ def _article(variant: Variant, names: tuple[str, ...], now: Number, currency: st
         price=money(price, currency) if price is not None else "",
         was=money(regular, currency) if offer.is_reduced(now) and regular is not None else "",
         stock=offer.stock,
-        stock_words=_STOCK_WORDS[offer.stock],
+        stock_words=STOCK_WORDS[offer.stock],
     )
 
 

@@ -9,16 +9,10 @@ from django.utils.cache import patch_vary_headers
 from django.views import View
 
 from binsort.catalog.models import Category
-from binsort.core.query import pairs_of
+from binsort.racks.addresses import query_pairs
 
 from .listings import ListingPage, listing_page
 from .products import product_page
-
-
-def query_pairs(request: HttpRequest) -> list[tuple[str, str]]:
-    """Return the query of a request, decoded as the core decodes it."""
-    raw = request.META.get("QUERY_STRING", "")
-    return pairs_of(raw.encode("latin-1", "replace").decode("utf-8", "replace"))
 
 
 class Listing(View):

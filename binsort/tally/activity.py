@@ -4,14 +4,16 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any
 
 from django.db import connection
 from django.utils import timezone
+from procrastinate.contrib.django import app
 
 from .models import Work
 
 _EVERY = timedelta(seconds=0.4)  # between two reports of progress
-_SILENT = timedelta(seconds=60)  # work that said nothing for so long has died
+_LOCK = 7_265_321  # of work that goes on, among the advisory locks; held beside its number
 _REST = timedelta(minutes=10)  # after somebody cancelled it, before it is begun again by itself
 SHOWN = 20
 COUNTING = "Counting the catalogue"
@@ -28,6 +30,8 @@ class Progress:
         self.work = work
         self._connection = connection.copy()
         self._told = timezone.now() - _EVERY
+        with self._connection.cursor() as cursor:  # the database lets go of it where the process dies
+            cursor.execute("SELECT pg_advisory_lock(%s, %s)", [_LOCK, work.pk])
 
     def __call__(self, done: int, total: int = 0) -> None:
         """Tell how much is done, of how much. Raises Stopped where somebody asked for it."""
@@ -54,10 +58,17 @@ class Progress:
 
 
 @contextmanager
-def work(what: str, unit: str = "products") -> Iterator[Progress]:
-    """Do a piece of long work that shows on the Activity page."""
+def work(what: str, unit: str = "products", *, task: str = "", arguments: dict[str, Any] | None = None) -> Iterator[Progress]:
+    """Do a piece of long work that shows on the Activity page.
+
+    Args:
+        what: in words.
+        unit: of what its progress is told.
+        task: the job that does it again where it fails, with its ``arguments``; empty where that is asked for elsewhere.
+        arguments: of that job.
+    """
     Work.objects.filter(moved__lt=timezone.now() - timedelta(days=7)).delete()
-    made = Work.objects.create(what=what, unit=unit, state=Work.State.RUNNING, started=timezone.now())
+    made = Work.objects.create(what=what, unit=unit, state=Work.State.RUNNING, started=timezone.now(), task=task, arguments=arguments or {})
     progress = Progress(made)
     try:
         yield progress
@@ -87,6 +98,7 @@ class Line:
     ended: datetime | None
     note: str
     asked_to_stop: bool
+    can_try_again: bool
 
     @property
     def is_open(self) -> bool:
@@ -96,19 +108,43 @@ class Line:
 
 def lines() -> list[Line]:
     """Return the newest pieces of work."""
-    return list(map(_line, Work.objects.all()[:SHOWN]))
+    alive = _alive()
+    return [_line(found, alive) for found in Work.objects.all()[:SHOWN]]
 
 
 def line(number: int) -> Line | None:
     """Return one piece of work."""
     found = Work.objects.filter(pk=number).first()
-    return _line(found) if found else None
+    return _line(found, _alive()) if found else None
 
 
 def running() -> Line | None:
     """Return the piece of work that goes on, if any."""
-    found = Work.objects.filter(state=Work.State.RUNNING, moved__gt=timezone.now() - _SILENT).first()
-    return _line(found) if found else None
+    alive = _alive()
+    found = Work.objects.filter(state=Work.State.RUNNING, pk__in=alive).first() if alive else None
+    return _line(found, alive) if found else None
+
+
+def _alive() -> set[int]:
+    """Return the numbers of the pieces of work that a process is doing."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT objid FROM pg_locks WHERE locktype = 'advisory' AND classid = %s AND objsubid = 2 AND granted"
+            " AND database = (SELECT oid FROM pg_database WHERE datname = current_database())",
+            [_LOCK],
+        )
+        return {number for (number,) in cursor.fetchall()}
+
+
+def try_again(number: int) -> bool:
+    """Have failed work done again by the worker; tells whether it can be."""
+    found = line(number)
+    if found is None or not found.can_try_again:
+        return False
+    row = Work.objects.get(pk=number)
+    app.configure_task(row.task).defer(**row.arguments)
+    Work.objects.filter(pk=number).update(task="", note="It is being done again.", state=Work.State.FAILED, ended=timezone.now())
+    return True
 
 
 def ask_to_stop(number: int) -> bool:
@@ -130,11 +166,11 @@ def end_rest(what: str) -> None:
     Work.objects.filter(what=what, state=Work.State.STOPPED).update(asked_to_stop=False)
 
 
-_DIED = "The process doing it went away. It is done again where it is needed."
+_DIED = "The process doing it went away. Nothing of it was kept."
 
 
-def _line(found: Work) -> Line:
-    if found.state == Work.State.RUNNING and found.moved < timezone.now() - _SILENT:
+def _line(found: Work, alive: set[int]) -> Line:
+    if found.state == Work.State.RUNNING and found.pk not in alive:
         found.state, found.ended, found.note = Work.State.FAILED, found.moved, _DIED
     spent = (found.moved - found.started) if found.started else None
     left = None
@@ -154,4 +190,5 @@ def _line(found: Work) -> Line:
         ended=found.ended,
         note=found.note,
         asked_to_stop=found.asked_to_stop,
+        can_try_again=bool(found.task) and found.state in (Work.State.FAILED, Work.State.STOPPED),
     )

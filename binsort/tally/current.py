@@ -18,17 +18,17 @@ from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateWorker
 
 from binsort.catalog.models import Product as Row
-from binsort.catalog.records import read_products
-from binsort.core.answer import RackIndex
-from binsort.core.collecting import without_collecting
-from binsort.core.count import now_in_seconds
-from binsort.core.facts import Facts, build_facts
-from binsort.core.gathering import CURRENCY, gather
-from binsort.core.index import Index
-from binsort.core.numbers import Number
-from binsort.core.ordering import Order
-from binsort.core.products import Product
-from binsort.core.spec import FacetSpec
+from binsort.catalog.store.product_rows import read_products
+from binsort.core.answers.answer import RackIndex
+from binsort.core.facets.spec import FacetSpec
+from binsort.core.index.catalogue_index import Index
+from binsort.core.index.codes import CURRENCY, gather
+from binsort.core.index.collector import without_collecting
+from binsort.core.index.facts import Facts, build_facts
+from binsort.core.index.orders import Order
+from binsort.core.products.product import Product
+from binsort.core.values.dates import now_in_seconds
+from binsort.core.values.numbers import Number
 
 from . import feed, snapshots
 from .activity import COUNTING, rests_until

@@ -93,6 +93,8 @@ class Work(models.Model):
     moved = models.DateTimeField(db_default=Now())  # when it last said how far it is
     ended = models.DateTimeField(null=True)
     note = models.TextField(blank=True)
+    task = models.TextField(blank=True)  # the job that does it again where it fails
+    arguments = models.JSONField(default=dict, blank=True)  # of that job
 
     class Meta:
         ordering = ("-id",)

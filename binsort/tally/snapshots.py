@@ -7,9 +7,9 @@ from django.db import connection, transaction
 from django.db.models import Min
 from django.utils import timezone
 
-from binsort.catalog.records import batched
-from binsort.core.facts import Facts
-from binsort.core.freezing import Unreadable, freeze, thaw
+from binsort.catalog.store.batches import batched
+from binsort.core.index.facts import Facts
+from binsort.core.index.snapshot_format import Unreadable, freeze, thaw
 
 from .models import Change, Horizon, Part, Snapshot, Writing
 

@@ -7,7 +7,7 @@ from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
 from .activity import Stopped
-from .keeping import is_snapshot_due, make_snapshot
+from .snapshot_job import is_snapshot_due, make_snapshot
 
 _log = logging.getLogger(__name__)
 

@@ -8,7 +8,7 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.db import connections
 from playwright.sync_api import sync_playwright
 
-from binsort.demo.loading import OWNER, PASSWORD, load_demo
+from binsort.demo.loader import OWNER, PASSWORD, load_demo
 
 CHROMIUM = [
     "--no-sandbox",

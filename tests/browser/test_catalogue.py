@@ -4,8 +4,8 @@ import tempfile
 from pathlib import Path
 
 from binsort.catalog.models import Revision
-from binsort.catalog.records import products_of
-from binsort.core.edits import Field, held
+from binsort.catalog.store.product_rows import products_of
+from binsort.core.products.edits import Field, held
 
 from .pages import BrowserTestCase
 

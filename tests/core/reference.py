@@ -7,13 +7,12 @@ numbers and units, which have tests of their own against outside facts.
 from collections import Counter
 from functools import cmp_to_key
 
-from binsort.core.numbers import written
-from binsort.core.products import Unusable
-from binsort.core.query import read_end, read_free_range
-from binsort.core.readings import read_number
-from binsort.core.spec import written_bound
-from binsort.core.text import category_path, identity, initial, natural_key, slug
-from binsort.core.units import convert
+from binsort.core.facets.query import read_end, read_free_range
+from binsort.core.facets.spec import written_bound
+from binsort.core.index.item_reader import read_number
+from binsort.core.values.numbers import Unusable, written
+from binsort.core.values.text import category_path, identity, initial, natural_key, slug
+from binsort.core.values.units import convert
 
 VARIANT_KINDS = {"price", "reduced", "stock"}
 

@@ -7,13 +7,13 @@ from unittest import TestCase
 from hypothesis import HealthCheck, assume, given, note, settings
 from hypothesis import strategies as st
 
-from binsort.core.answer import RackIndex
-from binsort.core.catalogue import read_catalogue
+from binsort.core.answers.answer import RackIndex
 from binsort.core.count import answer_document
-from binsort.core.facetfile import facet_file
-from binsort.core.index import build_index
-from binsort.core.jsontext import loads
-from binsort.core.numbers import instant
+from binsort.core.facets.facet_file import facet_file
+from binsort.core.index.catalogue_index import build_index
+from binsort.core.products.catalogue_reader import read_catalogue
+from binsort.core.values.dates import instant
+from binsort.core.values.strict_json import loads
 
 from .reference import Reference
 from .worlds import CATALOGUES, facet_files, random_query

@@ -4,15 +4,15 @@ import json
 from fractions import Fraction
 from unittest import TestCase
 
-from binsort.core.answer import RackIndex, State
-from binsort.core.catalogue import read_catalogue
-from binsort.core.cuts import round_cuts
-from binsort.core.facetfile import facet_file
-from binsort.core.index import build_index
-from binsort.core.numbers import instant
-from binsort.core.proposing import free_key, proposals
-from binsort.core.query import pairs_of
-from binsort.core.vessels import drop_one, histogram, shelf
+from binsort.core.answers.answer import RackIndex, State
+from binsort.core.facets.facet_file import facet_file
+from binsort.core.facets.query import pairs_of
+from binsort.core.index.catalogue_index import build_index
+from binsort.core.insight.cuts import round_cuts
+from binsort.core.insight.proposals import free_key, proposals
+from binsort.core.insight.vessels import drop_one, histogram, shelf
+from binsort.core.products.catalogue_reader import read_catalogue
+from binsort.core.values.dates import instant
 
 COLOUR = {"key": "colour", "label": "Colour", "source": {"kind": "attribute", "attribute": "Colour"}}
 SIZE = {"key": "size", "label": "Size", "source": {"kind": "attribute", "attribute": "Size"}}

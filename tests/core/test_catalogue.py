@@ -5,8 +5,8 @@ from datetime import date
 from fractions import Fraction
 from unittest import TestCase
 
-from binsort.core.catalogue import read_catalogue
-from binsort.core.numbers import instant
+from binsort.core.products.catalogue_reader import read_catalogue
+from binsort.core.values.dates import instant
 
 NOON = instant("2024-06-15T12:00:00Z")
 

@@ -5,16 +5,16 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from binsort.core.coverage import having, lacking
-from binsort.core.edits import Field
-from binsort.core.explaining import explained
-from binsort.core.index import build_index
-from binsort.core.lookalikes import look_alikes, plain_form
-from binsort.core.matching import Facet
-from binsort.core.products import Product, Property
-from binsort.core.spec import Source, facet_spec
-from binsort.core.suggesting import suggestions
-from binsort.core.units import KNOWN
+from binsort.core.answers.matching import Facet
+from binsort.core.facets.spec import Source, facet_spec
+from binsort.core.index.catalogue_index import build_index
+from binsort.core.insight.coverage import having, lacking
+from binsort.core.insight.explanation import explained
+from binsort.core.insight.look_alikes import look_alikes, plain_form
+from binsort.core.insight.suggestions import suggestions
+from binsort.core.products.edits import Field
+from binsort.core.products.product import Product, Property
+from binsort.core.values.units import KNOWN
 
 from .test_edits import read
 from .worlds import PRODUCTS

@@ -6,9 +6,9 @@ from unittest import TestCase
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from binsort.core.catalogue import read_catalogue, read_line
-from binsort.core.documents import line_of, moment_text
-from binsort.core.numbers import instant
+from binsort.core.products.catalogue_reader import read_catalogue, read_line
+from binsort.core.products.catalogue_writer import line_of
+from binsort.core.values.dates import instant, moment_text
 
 from .worlds import CATALOGUES
 

@@ -8,10 +8,10 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from binsort.core.catalogue import read_product
-from binsort.core.edits import ADD, REMOVE, REPLACE, SET, Edit, Field, Varies, edited, held, is_same, varies
-from binsort.core.parts import Conflict, differing, parts_of, put_together, taken_back
-from binsort.core.products import Offer, Product, Property, Variant
+from binsort.core.products.catalogue_reader import read_product
+from binsort.core.products.edits import ADD, REMOVE, REPLACE, SET, Edit, Field, Varies, edited, held, is_same, varies
+from binsort.core.products.parts import Conflict, differing, parts_of, put_together, taken_back
+from binsort.core.products.product import Offer, Product, Property, Variant
 
 from .worlds import PRODUCTS
 

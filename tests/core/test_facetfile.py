@@ -2,8 +2,8 @@
 
 from unittest import TestCase
 
-from binsort.core.facetfile import FacetFileError, facet_file, read_facet_file
-from binsort.core.jsontext import dumps, loads
+from binsort.core.facets.facet_file import FacetFileError, facet_file, read_facet_file
+from binsort.core.values.strict_json import dumps, loads
 
 BRAND, PRICE, GROUP = {"kind": "brand"}, {"kind": "price"}, {"kind": "category"}
 

@@ -8,17 +8,17 @@ import numpy as np
 from hypothesis import HealthCheck, given, note, settings
 from hypothesis import strategies as st
 
-from binsort.core.answer import RackIndex
-from binsort.core.catalogue import read_catalogue
+from binsort.core.answers.answer import RackIndex
 from binsort.core.count import answer_document
-from binsort.core.facetfile import facet_file
-from binsort.core.facts import build_facts
-from binsort.core.freezing import freeze, thaw
-from binsort.core.gathering import gather
-from binsort.core.index import Index, build_index
-from binsort.core.jsontext import loads
-from binsort.core.numbers import instant
-from binsort.core.query import Query
+from binsort.core.facets.facet_file import facet_file
+from binsort.core.facets.query import Query
+from binsort.core.index.catalogue_index import Index, build_index
+from binsort.core.index.codes import gather
+from binsort.core.index.facts import build_facts
+from binsort.core.index.snapshot_format import freeze, thaw
+from binsort.core.products.catalogue_reader import read_catalogue
+from binsort.core.values.dates import instant
+from binsort.core.values.strict_json import loads
 
 from .reference import Reference
 from .worlds import CATALOGUES, facet_files, random_query

@@ -7,16 +7,16 @@ from unittest import TestCase
 import numpy as np
 from pyroaring import BitMap
 
-from binsort.core.answer import RackIndex
-from binsort.core.bitmaps import bitmap, bitmap_of_mask, bitmap_of_rising, numbers, spliced
-from binsort.core.catalogue import read_catalogue
-from binsort.core.facetfile import facet_file
-from binsort.core.facts import Facts, build_facts
-from binsort.core.freezing import Unreadable, freeze, thaw
-from binsort.core.index import Index, build_index
-from binsort.core.ordering import Order, smallest
-from binsort.core.query import pairs_of
-from binsort.core.texts import Texts
+from binsort.core.answers.answer import RackIndex
+from binsort.core.facets.facet_file import facet_file
+from binsort.core.facets.query import pairs_of
+from binsort.core.index.bitmaps import bitmap, bitmap_of_mask, bitmap_of_rising, numbers, spliced
+from binsort.core.index.catalogue_index import Index, build_index
+from binsort.core.index.facts import Facts, build_facts
+from binsort.core.index.orders import Order, smallest
+from binsort.core.index.packed_texts import Texts
+from binsort.core.index.snapshot_format import Unreadable, freeze, thaw
+from binsort.core.products.catalogue_reader import read_catalogue
 
 
 class BitmapTests(TestCase):
@@ -123,6 +123,6 @@ class FreezingTests(TestCase):
 
 
 def _nothing():
-    from binsort.core.gathering import gather
+    from binsort.core.index.codes import gather
 
     return gather([], {})

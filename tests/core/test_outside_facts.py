@@ -12,15 +12,15 @@ import pandas
 import pint
 import webcolors
 
-from binsort.core.answer import RackIndex
-from binsort.core.catalogue import read_catalogue
-from binsort.core.colours import PAINT_NAMES, colour, swatch
-from binsort.core.facetfile import facet_file
-from binsort.core.index import build_index
-from binsort.core.numbers import half_up, written
-from binsort.core.query import pairs_of
-from binsort.core.text import identity, initial, natural_key, normalise
-from binsort.core.units import KNOWN, convert
+from binsort.core.answers.answer import RackIndex
+from binsort.core.facets.facet_file import facet_file
+from binsort.core.facets.query import pairs_of
+from binsort.core.index.catalogue_index import build_index
+from binsort.core.products.catalogue_reader import read_catalogue
+from binsort.core.values.colours import PAINT_NAMES, colour, swatch
+from binsort.core.values.numbers import half_up, written
+from binsort.core.values.text import identity, initial, natural_key, normalise
+from binsort.core.values.units import KNOWN, convert
 
 FACETS = facet_file({
     "binsort": 1,

@@ -10,14 +10,14 @@ from unittest import TestCase
 from babel import Locale
 from babel.numbers import get_currency_precision, list_currencies
 
-from binsort.core.answer import RackIndex
-from binsort.core.catalogue import read_catalogue
-from binsort.core.facetfile import facet_file
-from binsort.core.index import build_index
-from binsort.core.jsontext import BadJson, loads
-from binsort.core.numbers import half_up, written
-from binsort.core.query import Query
-from binsort.core.text import natural_key
+from binsort.core.answers.answer import RackIndex
+from binsort.core.facets.facet_file import facet_file
+from binsort.core.facets.query import Query
+from binsort.core.index.catalogue_index import build_index
+from binsort.core.products.catalogue_reader import read_catalogue
+from binsort.core.values.numbers import half_up, written
+from binsort.core.values.strict_json import BadJson, loads
+from binsort.core.values.text import natural_key
 
 # RFC 8259, section 13, all five examples.
 RFC_8259_EXAMPLES = [

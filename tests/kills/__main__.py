@@ -159,7 +159,7 @@ def one_round(chance, number, shop):
 
 def compare(number, target, port):
     """Hold the web process, and a start from the newest snapshot, against the reference over the rows."""
-    from binsort.catalog.records import all_products
+    from binsort.catalog.store.product_rows import all_products
     from binsort.tally import current
     from binsort.tally.models import Snapshot
     from tests.core.reference import Reference

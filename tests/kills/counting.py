@@ -11,8 +11,8 @@ django.setup()
 from django.db import Error, close_old_connections  # noqa: E402
 
 from binsort.core.count import answer_document  # noqa: E402
-from binsort.core.facetfile import read_facet_file  # noqa: E402
-from binsort.core.query import pairs_of  # noqa: E402
+from binsort.core.facets.facet_file import read_facet_file  # noqa: E402
+from binsort.core.facets.query import pairs_of  # noqa: E402
 from binsort.tally.current import current  # noqa: E402
 
 FACETS = Path(__file__).parents[2] / "binsort" / "demo" / "data" / "facets.json"

@@ -48,8 +48,8 @@ def main(requests):
     django.setup()
     from django.core.management import call_command
 
-    from binsort.catalog.importing import replace_catalogue
-    from binsort.demo.loading import CATALOGUE
+    from binsort.changes.catalogue import replace_catalogue
+    from binsort.demo.loader import CATALOGUE
 
     call_command("migrate", verbosity=0)
     replace_catalogue(CATALOGUE.read_bytes().splitlines()[:100])

@@ -11,8 +11,8 @@ django.setup()
 from django.db import Error, close_old_connections, connection, transaction  # noqa: E402
 from django.db.models import F  # noqa: E402
 
-from binsort.catalog.importing import replace_catalogue  # noqa: E402
 from binsort.catalog.models import Category, Placement, Product, Variant  # noqa: E402
+from binsort.changes.catalogue import replace_catalogue  # noqa: E402
 
 LINES = (Path(__file__).parents[2] / "binsort" / "demo" / "data" / "saltmarsh.jsonl").read_bytes().splitlines()
 BRANDS = ["Orrin", "Hollin", "orrin", "Tarn & Daughters", "Zed"]

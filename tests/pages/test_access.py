@@ -4,7 +4,7 @@ from django.contrib.auth import get_user_model
 from django.test import TestCase, override_settings
 from django.urls import URLResolver, get_resolver
 
-from binsort.catalog.tokens import end, give
+from binsort.changes.tokens import end, give
 
 OPEN, OWNER, TOKEN = "open", "owner", "token"
 # address, method, for whom, status for those; everybody else is sent to sign in
@@ -27,6 +27,8 @@ ADDRESSES = {
     "activity": ("/activity/", "get", OWNER, 200),
     "activity-again": ("/activity/again/", "post", OWNER, 302),
     "activity-cancel": ("/activity/1/cancel/", "post", OWNER, 302),
+    "activity-try-again": ("/activity/1/try-again/", "post", OWNER, 302),
+    "do-again": ("/catalogue/changes/1/redo/", "post", OWNER, 302),
     "catalogue": ("/catalogue/", "get", OWNER, 200),
     "catalogue-head": ("/catalogue/head/", "get", OWNER, 200),
     "catalogue-columns": ("/catalogue/columns/", "post", OWNER, 302),
@@ -114,5 +116,5 @@ class AccessTests(TestCase):
     def test_redirects_stay_here(self):
         """A form cannot send the owner to another site."""
         self.client.force_login(get_user_model().objects.create_user("owner"))
-        for target in ("https://example.com/", "//example.com", "/racks//example.com", "/racks/\\example.com"):
+        for target in ("https://example.com/", "//example.com", "/\\example.com", "\\\\example.com", "javascript:alert(1)", "racks"):
             self.assertRedirects(self.client.post("/racks/put-live/", {"next": target}), "/racks/")

@@ -16,16 +16,17 @@ from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as PropertyCase
 from schemathesis.specs.openapi.checks import ignored_auth, positive_data_acceptance
 
-from binsort.catalog import tokens
-from binsort.catalog.importing import replace_catalogue
-from binsort.catalog.pushing import MOST, put_products
-from binsort.catalog.records import products_of
-from binsort.catalog.revising import Refused
-from binsort.core.jsontext import loads
-from binsort.core.numbers import exact
-from binsort.core.query import Query
-from binsort.core.spec import facet_spec
-from binsort.demo.feeding import sales
+from binsort.catalog.api.payloads import MOST
+from binsort.catalog.store.product_rows import products_of
+from binsort.changes import tokens
+from binsort.changes.catalogue import replace_catalogue
+from binsort.changes.locks import Refused
+from binsort.changes.upserts import upsert_products
+from binsort.core.facets.query import Query
+from binsort.core.facets.spec import facet_spec
+from binsort.core.values.numbers import exact
+from binsort.core.values.strict_json import loads
+from binsort.demo.feed import sales
 from binsort.tally.current import current
 
 from ..core.worlds import PRODUCTS
@@ -116,7 +117,7 @@ class ApiTests(TestCase):
         self.assertEqual(self.call("put", "products", {"products": many[:-1]})[1]["new"], MOST)
         for body in ("{", "\ud800".encode("utf-16", "surrogatepass").decode("latin-1"), '{"products": NaN}'):
             self.assertEqual(self.call("put", "products", body)[0], 400)
-        with mock.patch("binsort.catalog.pushing.hold", side_effect=Refused("a file is being brought in.")):
+        with mock.patch("binsort.changes.upserts.hold", side_effect=Refused("a file is being brought in.")):
             self.assertEqual(self.call("patch", "offers", {"items": [{"sku": "A", "level": 1}]})[0], 503)
         counted = []
         for many_items in (1, 50):
@@ -182,8 +183,8 @@ class TwiceTests(PropertyCase):
     @given(st.lists(PRODUCTS, max_size=5))
     def test_any_products_twice_are_once(self, documents):
         """Whatever products are sent, sending them again changes nothing, and they are read as they were sent."""
-        put_products(read(documents))
+        upsert_products(read(documents))
         once = state()
-        found = put_products(read(documents))
+        found = upsert_products(read(documents))
         self.assertEqual((found.new, found.changed), (0, 0), documents)
         self.assertTrue(same(state(), once))

@@ -11,15 +11,19 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from openpyxl import Workbook
 
-from binsort.catalog.bringing import DELETE, HIDE, bring_in, refused_file, source_of, trial
-from binsort.catalog.importing import replace_catalogue
-from binsort.catalog.meanings import guessed
+from binsort.catalog.files.columns import guessed
+from binsort.catalog.files.product_file import source_of
+from binsort.catalog.files.table import Unreadable, open_table
+from binsort.catalog.files.trial import refused_file, trial
+from binsort.catalog.files.uploads import DELETE, HIDE
 from binsort.catalog.models import Category, Product
-from binsort.catalog.records import all_products
-from binsort.catalog.revising import Refused, undo_last
-from binsort.catalog.tables import Unreadable, open_table
-from binsort.core.documents import line_of
-from binsort.demo.loading import CATALOGUE
+from binsort.catalog.store.product_rows import all_products
+from binsort.changes.catalogue import replace_catalogue
+from binsort.changes.imports import bring_in
+from binsort.changes.locks import Refused
+from binsort.changes.undo import undo_last
+from binsort.core.products.catalogue_writer import line_of
+from binsort.demo.loader import CATALOGUE
 
 SHEET = """SKU;Parent;Name;Brand;Category;Tags;Price;Stock;Colour;Diameter (mm);Breaking load;Use;Added
 R-1;;Halyard;Orrin;Ropes > Running rigging;new|light;;;;;9,5 kN;racing;31.12.2025
@@ -219,17 +223,17 @@ class BringingTests(FileCase):
         """The command says what was found and done, what is refused, and what to do about a file that is none."""
         out, err = StringIO(), StringIO()
         path = self.file(SHEET + "Z-1;;Zinc;;;;much;;;;;;\n")
-        call_command("bring_in", str(path), "--trial", stdout=out, stderr=err)
+        call_command("import_products", str(path), "--trial", stdout=out, stderr=err)
         self.assertIn("2 products would be new", out.getvalue())
         self.assertIn("Diameter (mm): attribute Diameter in mm", out.getvalue())
         self.assertIn("line 7, Price: 'much' is no number", err.getvalue())
-        call_command("bring_in", str(path), "--refused", str(self.folder / "no.csv"), stdout=out, stderr=err)
+        call_command("import_products", str(path), "--refused", str(self.folder / "no.csv"), stdout=out, stderr=err)
         self.assertEqual(len((self.folder / "no.csv").read_text().splitlines()), 2)
-        call_command("bring_in", "--undo", stdout=out)
+        call_command("import_products", "--undo", stdout=out)
         self.assertEqual(Product.objects.count(), 0)
         for arguments, words in ((["nothing.csv"], "cannot be read"), ([], "Name a file"), (["--undo"], "Nothing was changed")):
             with self.assertRaisesRegex(CommandError, words):
-                call_command("bring_in", *arguments, stdout=out)
+                call_command("import_products", *arguments, stdout=out)
 
 
 class TakingOutTests(FileCase):
@@ -237,12 +241,12 @@ class TakingOutTests(FileCase):
         """The demo's catalogue, written and brought in again, has no difference; a folder that is none is told."""
         replace_catalogue(CATALOGUE.read_bytes().splitlines())
         path, out = self.folder / "out.jsonl", StringIO()
-        call_command("take_out", str(path), stdout=out)
+        call_command("export_products", str(path), stdout=out)
         self.assertIn("Wrote 1,177 products", out.getvalue())
         found = trial(source_of(path))
         self.assertEqual((found.new, found.changed, found.unchanged, found.missing, found.refusals), ([], [], 1177, [], []))
         with self.assertRaisesRegex(CommandError, "cannot be written"):
-            call_command("take_out", str(self.folder / "none" / "out.jsonl"), stdout=out)
+            call_command("export_products", str(self.folder / "none" / "out.jsonl"), stdout=out)
 
 
 class GuessTests(TestCase):

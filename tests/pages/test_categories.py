@@ -3,15 +3,17 @@
 from django.contrib.auth import get_user_model
 from django.test import TestCase
 
-from binsort.catalog import categories
-from binsort.catalog.importing import replace_catalogue
 from binsort.catalog.models import Category
-from binsort.catalog.records import category_paths
-from binsort.catalog.revising import ChangedSince, Refused, take_back, undo_last
-from binsort.core.query import Query
-from binsort.racks import editing
+from binsort.catalog.store.category_paths import category_paths
+from binsort.changes import categories
+from binsort.changes import facets as facet_changes
+from binsort.changes.catalogue import replace_catalogue
+from binsort.changes.locks import Refused
+from binsort.changes.undo import ChangedSince, take_back, undo_last
+from binsort.core.facets.query import Query
+from binsort.racks.setup import the_setup
 from binsort.tally.current import current
-from binsort.workbench.categoryview import moved, renamed, step
+from binsort.workbench.categories.page import step
 
 from .test_revising import same, state
 
@@ -27,7 +29,7 @@ class CategoryTests(TestCase):
     def setUp(self):
         """Three products in a tree, and a facet below one of its categories."""
         replace_catalogue(LINES)
-        editing.add_facet(FACET, rack="side", actor=None)
+        facet_changes.add_facet(FACET, rack="side", actor=None)
         self.before, self.tree = state(), self.paths()
 
     def paths(self):
@@ -45,13 +47,13 @@ class CategoryTests(TestCase):
 
     def test_renaming_and_moving(self):
         """What is below follows, listings and facets too; the address stays; undone, everything is as before."""
-        renamed(self.key("Mooring"), "Berthing", actor=None)
+        categories.rename(self.key("Mooring"), "Berthing", actor=None)
         self.assertEqual(self.listed("ropes", "berthing", "warps"), ["A"])
         self.assertEqual(Category.objects.get(name="Berthing").slug, "mooring")
-        self.assertEqual(editing.the_setup().draft.document["facets"][0]["under"], "Ropes > Berthing")
-        moved(self.key("Berthing"), self.key("Deck"), 0, actor=None)
+        self.assertEqual(the_setup().draft.document["facets"][0]["under"], "Ropes > Berthing")
+        categories.move(self.key("Berthing"), self.key("Deck"), 0, actor=None)
         self.assertEqual((self.listed("deck"), self.listed("ropes")), (["A", "C"], ["B"]))
-        self.assertEqual(editing.the_setup().draft.document["facets"][0]["under"], "Deck > Berthing")
+        self.assertEqual(the_setup().draft.document["facets"][0]["under"], "Deck > Berthing")
         undo_last()
         undo_last()
         self.assertTrue(same(state(), self.before))
@@ -92,12 +94,12 @@ class CategoryTests(TestCase):
         order = lambda: list(Category.objects.filter(parent=None).order_by("place").values_list("name", flat=True))  # noqa: E731
         deck = self.key("Deck")
         for way, wanted in (("up", ["Ropes", "Deck", "Sale"]), ("up", ["Deck", "Ropes", "Sale"]), ("up", ["Deck", "Ropes", "Sale"])):
-            moved(deck, *step(deck, way), actor=None)
+            categories.move(deck, *step(deck, way), actor=None)
             self.assertEqual(order(), wanted)
         ropes = self.key("Ropes")
-        moved(ropes, *step(ropes, "in"), actor=None)
+        categories.move(ropes, *step(ropes, "in"), actor=None)
         self.assertEqual((order(), self.listed("deck")), (["Deck", "Sale"], ["A", "B", "C"]))
-        moved(ropes, *step(ropes, "out"), actor=None)
+        categories.move(ropes, *step(ropes, "out"), actor=None)
         self.assertEqual(order(), ["Deck", "Ropes", "Sale"])
 
     def test_pages(self):

@@ -5,27 +5,26 @@ from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
-from binsort.catalog.dictionary import (
+from binsort.catalog.dictionary.attributes import attribute_counts, definitions, state_mark
+from binsort.catalog.models import Attribute, Revision
+from binsort.changes import facets as facet_changes
+from binsort.changes.attributes import (
     Clash,
     Definition,
     add_attribute,
-    attribute_counts,
     change_attribute,
-    definitions,
     describe_value,
     merge_values,
     order_attributes,
     order_values,
     remove_attribute,
-    state_mark,
 )
-from binsort.catalog.importing import replace_catalogue
-from binsort.catalog.models import Attribute, Revision
-from binsort.catalog.revising import ChangedSince, Refused, take_back, undo_last
-from binsort.core.edits import Field, held
-from binsort.racks import editing
+from binsort.changes.catalogue import replace_catalogue
+from binsort.changes.locks import Refused
+from binsort.changes.undo import ChangedSince, take_back, undo_last
+from binsort.core.products.edits import Field, held
+from binsort.racks.setup import the_setup
 from binsort.tally.current import current
-from binsort.workbench.attributeview import merge, save_attribute
 
 from .test_revising import same, state
 
@@ -47,8 +46,8 @@ class DictionaryTests(TestCase):
     def setUp(self):
         """Four products and a facet of their colour."""
         replace_catalogue(LINES)
-        editing.add_facet(FACET, rack="side", actor=None)
-        editing.put_live()
+        facet_changes.add_facet(FACET, rack="side", actor=None)
+        facet_changes.put_live()
         self.before = state()
         self.colour = Attribute.objects.get(identity="colour")
 
@@ -58,7 +57,7 @@ class DictionaryTests(TestCase):
 
     def counted(self):
         """What the live facet counts: products by label."""
-        setup = editing.the_setup()
+        setup = the_setup()
         rack = current().rack(setup.live.facet_file.racks[0].facets)
         return {found.label: found.count for found in rack.answer(rack.read([])).facets[0].bins}
 
@@ -74,7 +73,7 @@ class DictionaryTests(TestCase):
     def test_merging_carries_over(self):
         """Gray becomes Grey on products and variants, and in the facet that names it; undone it is as before."""
         self.assertEqual(self.counted(), {"Dark": 2, "Navy": 2})
-        revision = merge(self.colour, ["Gray"], "Grey", actor=None)
+        revision = merge_values(self.colour, ["Gray"], "Grey", actor=None)
         self.assertEqual((revision.changed, revision.summary), (2, "Renamed Gray in Colour to Grey"))
         self.assertEqual(self.colours(), {"A": ["Grey"], "B": ["Grey", "Navy"], "C": ["Grey", "Navy"], "D": []})
         self.assertEqual(self.counted(), {"Dark": 3, "Navy": 2})
@@ -86,11 +85,11 @@ class DictionaryTests(TestCase):
     def test_a_new_name_carries_over(self):
         """Every product, whatever its spelling of the name, and the facet, draft and live, are of the new name; back again by undo."""
         counts = self.counted()
-        save_attribute(self.colour, Definition("Hue", "choice", many=True, on_variants=True), seen=state_mark(self.colour), actor=None)
+        change_attribute(self.colour, Definition("Hue", "choice", many=True, on_variants=True), seen=state_mark(self.colour), actor=None)
         self.assertEqual(
             {prop.name for product in state().values() for prop in product.properties}, {"Hue", "Length", "Spare", "Since", "Care"}
         )
-        self.assertEqual(editing.the_setup().live.document["facets"][0]["source"]["attribute"], "Hue")
+        self.assertEqual(the_setup().live.document["facets"][0]["source"]["attribute"], "Hue")
         self.assertEqual(self.counted(), counts)
         undo_last()
         self.assertEqual(self.colours()["A"], ["Gray"])
@@ -136,8 +135,8 @@ class ServingTests(TestCase):
     def setUp(self):
         """A product with a colour, a facet of it, and somebody signed in."""
         replace_catalogue(LINES)
-        editing.add_facet(FACET, rack="side", actor=None)
-        editing.put_live()
+        facet_changes.add_facet(FACET, rack="side", actor=None)
+        facet_changes.put_live()
         self.client.force_login(get_user_model().objects.create_user("owner"))
 
     def serve(self, **served):
@@ -155,7 +154,7 @@ class ServingTests(TestCase):
         self.assertEqual(self.client.get("/racks/").context["rack"].preview, ())
         self.assertNotContains(self.client.get("/shop/?colour=navy"), 'name="colour"')
         self.assertContains(self.client.get("/shop/p/A/"), "Gray")
-        editing.remove_facet("colour", actor=None)
+        facet_changes.remove_facet("colour", actor=None)
         self.assertNotContains(self.client.get("/racks/add/"), "source=colour")
         self.serve(narrowing="on")
         self.assertNotContains(self.client.get("/shop/p/A/"), "Gray")

@@ -5,9 +5,10 @@ from threading import Barrier, Thread
 from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
-from binsort.core.facetfile import FacetFileError
-from binsort.racks import editing
+from binsort.changes import facets as facet_changes
+from binsort.core.facets.facet_file import FacetFileError
 from binsort.racks.models import Edition
+from binsort.racks.setup import UnknownFacet, changed_facets, changes_since_live, the_setup
 
 BRAND = {"key": "brand", "label": "Brand", "source": {"kind": "brand"}}
 STOCK = {"key": "stock", "label": "Stock", "source": {"kind": "stock"}, "show_when": {"all": [{"facet": "brand", "picked": True}]}}
@@ -15,59 +16,59 @@ STOCK = {"key": "stock", "label": "Stock", "source": {"kind": "stock"}, "show_wh
 
 def draft():
     """Return the document that is worked on."""
-    return editing.the_setup().draft.document
+    return the_setup().draft.document
 
 
 class EditingTests(TestCase):
     def setUp(self):
         """A rack of two facets, the second shown once the first is picked."""
         for facet in (BRAND, STOCK):
-            editing.add_facet(facet, rack="side", actor=None)
+            facet_changes.add_facet(facet, rack="side", actor=None)
 
     def test_a_new_key_is_followed(self):
         """Racks and rules name the facet by its new key."""
-        editing.change_facet("brand", {**BRAND, "key": "maker"}, actor=None)
+        facet_changes.change_facet("brand", {**BRAND, "key": "maker"}, actor=None)
         self.assertEqual(draft()["racks"][0]["facets"], ["maker", "stock"])
         self.assertEqual(draft()["facets"][1]["show_when"], {"all": [{"facet": "maker", "picked": True}]})
 
     def test_rules_on_a_removed_facet_go_with_it(self):
         """The other facet stays, and is shown always."""
-        editing.remove_facet("brand", actor=None)
+        facet_changes.remove_facet("brand", actor=None)
         self.assertEqual([facet["key"] for facet in draft()["facets"]], ["stock"])
         self.assertNotIn("show_when", draft()["facets"][0])
 
     def test_what_is_not_valid_is_not_kept(self):
         """The problems are named and the draft stays as it was."""
-        before = editing.the_setup().draft_id
+        before = the_setup().draft_id
         with self.assertRaises(FacetFileError) as caught:
-            editing.change_facet("brand", {**BRAND, "label": " ", "free": True}, actor=None)
+            facet_changes.change_facet("brand", {**BRAND, "label": " ", "free": True}, actor=None)
         self.assertEqual({problem.id for problem in caught.exception.problems}, {"empty-label", "kind-without-ranges"})
-        self.assertEqual(editing.the_setup().draft_id, before)
-        with self.assertRaises(editing.UnknownFacet):
-            editing.remove_facet("nothing", actor=None)
+        self.assertEqual(the_setup().draft_id, before)
+        with self.assertRaises(UnknownFacet):
+            facet_changes.remove_facet("nothing", actor=None)
 
     def test_changes_since_live_are_counted_by_facet(self):
         """Added, changed and removed facets count, and so does another order; undoing all of it counts nothing."""
-        self.assertEqual(editing.changes_since_live(editing.the_setup()), 2)
-        editing.put_live()
-        editing.change_facet("brand", {**BRAND, "label": "Maker"}, actor=None)
-        editing.change_facet("brand", {**BRAND, "label": "Made by"}, actor=None)
-        self.assertEqual(editing.changes_since_live(editing.the_setup()), 1)
-        editing.order_facets("side", ["stock", "brand"], actor=None)
-        self.assertEqual(editing.changes_since_live(editing.the_setup()), 2)
-        self.assertEqual(editing.changed_facets(editing.the_setup()), {"brand"})
+        self.assertEqual(changes_since_live(the_setup()), 2)
+        facet_changes.put_live()
+        facet_changes.change_facet("brand", {**BRAND, "label": "Maker"}, actor=None)
+        facet_changes.change_facet("brand", {**BRAND, "label": "Made by"}, actor=None)
+        self.assertEqual(changes_since_live(the_setup()), 1)
+        facet_changes.order_facets("side", ["stock", "brand"], actor=None)
+        self.assertEqual(changes_since_live(the_setup()), 2)
+        self.assertEqual(changed_facets(the_setup()), {"brand"})
         for _ in range(3):
-            editing.undo()
-        self.assertEqual(editing.changes_since_live(editing.the_setup()), 0)
+            facet_changes.undo()
+        self.assertEqual(changes_since_live(the_setup()), 0)
 
     def test_redo_follows_the_newest_branch(self):
         """After undo and another change, redo does not lead back to what was undone."""
-        editing.undo()
-        editing.add_facet({**BRAND, "key": "tag", "label": "Tag", "source": {"kind": "tag"}}, rack="side", actor=None, place=0)
+        facet_changes.undo()
+        facet_changes.add_facet({**BRAND, "key": "tag", "label": "Tag", "source": {"kind": "tag"}}, rack="side", actor=None, place=0)
         self.assertEqual(draft()["racks"][0]["facets"], ["tag", "brand"])
-        self.assertIsNone(editing.redo())
-        editing.undo()
-        self.assertEqual(editing.redo().summary, "Added Tag")
+        self.assertIsNone(facet_changes.redo())
+        facet_changes.undo()
+        self.assertEqual(facet_changes.redo().summary, "Added Tag")
 
 
 class AtTheSameMomentTests(TransactionTestCase):
@@ -75,8 +76,8 @@ class AtTheSameMomentTests(TransactionTestCase):
         """The other is told; with no edition named both would be made, one after the other."""
         for named, made in ((True, 1), (False, 2)):
             with self.subTest(named=named):
-                editing.add_facet({**BRAND, "key": f"brand-{named}".lower()}, rack="side", actor=None)
-                base, before = editing.the_setup().draft_id, Edition.objects.count()
+                facet_changes.add_facet({**BRAND, "key": f"brand-{named}".lower()}, rack="side", actor=None)
+                base, before = the_setup().draft_id, Edition.objects.count()
                 refused = self.both(base if named else None)
                 self.assertEqual((Edition.objects.count() - before, len(refused)), (made, 2 - made))
 
@@ -87,8 +88,8 @@ class AtTheSameMomentTests(TransactionTestCase):
         def change(name):
             barrier.wait()
             try:
-                editing.change(name, lambda document: None, actor=None, based_on=based_on)
-            except editing.EditedMeanwhile:
+                facet_changes.change(name, lambda document: None, actor=None, based_on=based_on)
+            except facet_changes.EditedMeanwhile:
                 refused.append(name)
             finally:
                 connection.close()

@@ -8,11 +8,12 @@ from django.db import connection
 from django.test import TransactionTestCase
 from django.utils import timezone
 
-from binsort.catalog.importing import replace_catalogue
 from binsort.catalog.models import Product
-from binsort.core.query import Query
-from binsort.racks import editing
-from binsort.tally import activity, current, feed, keeping, tasks
+from binsort.changes import facets as facet_changes
+from binsort.changes.catalogue import replace_catalogue
+from binsort.core.facets.query import Query
+from binsort.racks.setup import the_setup
+from binsort.tally import activity, current, feed, snapshot_job, tasks
 from binsort.tally.models import Change, Horizon, Part, Snapshot, Work, Writing
 
 from .test_tally import BRAND, LINES, counts
@@ -30,7 +31,7 @@ class CommittedTests(TransactionTestCase):
         with connection.cursor() as cursor:
             cursor.execute("DELETE FROM procrastinate_events; DELETE FROM procrastinate_jobs; DELETE FROM procrastinate_workers")
         replace_catalogue(LINES)
-        editing.add_facet(BRAND, rack="side", actor=None)
+        facet_changes.add_facet(BRAND, rack="side", actor=None)
         current.forget()
 
     def tearDown(self):
@@ -49,7 +50,7 @@ class CommittedTests(TransactionTestCase):
             early.execute("UPDATE catalog_product SET brand = 'B5' WHERE identity = 'P1'")
             Product.objects.filter(identity="P2").update(brand="B6")
             self.assertEqual(counts(), {"b0": 3, "b1": 4, "b6": 1})
-            keeping.make_snapshot()
+            snapshot_job.make_snapshot()
             early.commit()
             self.assertEqual(counts(), {"b0": 3, "b1": 3, "b5": 1, "b6": 1})
             current.forget()  # the snapshot was made before that end, and does not hide it
@@ -61,7 +62,7 @@ class CommittedTests(TransactionTestCase):
 
     def test_a_process_starts_from_the_snapshot(self):
         """It reads the snapshot and what changed since, never every row; a category that is renamed changes its products."""
-        keeping.make_snapshot()
+        snapshot_job.make_snapshot()
         Product.objects.filter(identity="P1").delete()
         replaced = Product.objects.get(identity="P2").categories.first()
         replaced.name = "Renamed"
@@ -69,12 +70,12 @@ class CommittedTests(TransactionTestCase):
         with mock.patch.object(current, "built", side_effect=AssertionError("every row was read")):
             self.assertEqual(counts(), {"b0": 4, "b1": 3})
             self.assertTrue(current.current().index.has_category(("a", "renamed")))
-        self.assertEqual(keeping.make_snapshot().products, 7)
+        self.assertEqual(snapshot_job.make_snapshot().products, 7)
         self.assertEqual(Snapshot.objects.count(), 1)
 
     def test_an_unreadable_snapshot_does_no_harm(self):
         """Where its bytes are broken, or were written in another cluster, every row is read."""
-        keeping.make_snapshot()
+        snapshot_job.make_snapshot()
         Part.objects.update(data=b"broken")
         self.assertEqual(counts(), {"b0": 4, "b1": 4})
         Horizon.objects.update(cluster="restored elsewhere")
@@ -89,11 +90,11 @@ class CommittedTests(TransactionTestCase):
         Product.objects.filter(identity="P1").update(brand="B9")
         Writing.objects.update(at=timezone.now() - timezone.timedelta(hours=2))
         self.assertTrue(Change.objects.exists())
-        keeping.make_snapshot()
+        snapshot_job.make_snapshot()
         self.assertFalse(Change.objects.exists() or Writing.objects.exists())
         self.assertFalse(feed.news(held.position).complete)
         self.assertEqual(counts(), {"b0": 4, "b1": 3, "b9": 1})
-        self.assertFalse(keeping.is_snapshot_due())
+        self.assertFalse(snapshot_job.is_snapshot_due())
 
     def test_the_first_count_of_a_big_catalogue(self):
         """Pages say that it is being counted, the job does it, then they are there; without a worker nobody waits for one."""
@@ -126,7 +127,7 @@ class CommittedTests(TransactionTestCase):
 
     def test_work_can_be_cancelled(self):
         """It stops where it is, says so, and leaves the snapshot of before; what has ended cannot be cancelled."""
-        first = keeping.make_snapshot()
+        first = snapshot_job.make_snapshot()
         get_user_model().objects.create_user("owner", password="a-long-password")
         self.client.force_login(get_user_model().objects.get())
         Product.objects.update(brand="B4")
@@ -153,13 +154,13 @@ class CommittedTests(TransactionTestCase):
         stopped = Work.objects.create(what=activity.COUNTING, state=Work.State.STOPPED, asked_to_stop=True, ended=timezone.now())
         with mock.patch.object(current, "INLINE", 5):
             self.assertContains(self.client.get("/racks/"), "It was cancelled", status_code=503)
-            self.assertEqual((self.jobs(), keeping.is_snapshot_due()), (0, False))
+            self.assertEqual((self.jobs(), snapshot_job.is_snapshot_due()), (0, False))
             self.assertContains(self.client.get("/activity/"), "Begin again now")
             self.client.post("/activity/again/")
-            self.assertEqual((self.jobs(), keeping.is_snapshot_due()), (1, True))
+            self.assertEqual((self.jobs(), snapshot_job.is_snapshot_due()), (1, True))
         stopped.asked_to_stop, stopped.ended = True, timezone.now() - timezone.timedelta(minutes=11)
         stopped.save()
-        self.assertTrue(keeping.is_snapshot_due())
+        self.assertTrue(snapshot_job.is_snapshot_due())
 
     def jobs(self):
         """Return how many snapshots are asked for."""
@@ -185,5 +186,5 @@ class CommittedTests(TransactionTestCase):
             slow.execute("UPDATE catalog_product SET brand = 'B8' WHERE identity = 'P1'")
             Product.objects.filter(identity="P2").update(brand="B7")
             self.assertEqual(counts(), {"b0": 3, "b1": 4, "b7": 1})
-            self.assertEqual(current.current().rack(editing.the_setup().draft.facet_file.facets).answer(Query()).total, 8)
+            self.assertEqual(current.current().rack(the_setup().draft.facet_file.facets).answer(Query()).total, 8)
             slow.rollback()

@@ -10,10 +10,11 @@ from pathlib import Path
 import pandas
 from django.test import TestCase
 
-from binsort.catalog import uploads
+from binsort.catalog.files import uploads
 from binsort.catalog.models import Upload
-from binsort.core.query import Query
-from binsort.core.spec import facet_spec
+from binsort.changes.imports import take
+from binsort.core.facets.query import Query
+from binsort.core.facets.spec import facet_spec
 from binsort.tally.current import current
 
 from .test_revising import state
@@ -34,7 +35,7 @@ class OpenDataTests(TestCase):
         uploads.try_out(upload)
         rows = pandas.read_csv(AIRPORTS, dtype=str, keep_default_na=False)
         self.assertEqual((upload.report["new"], upload.report["refused"]), (len(rows), 0))
-        uploads.take(Upload.objects.get(pk=upload.pk))
+        take(Upload.objects.get(pk=upload.pk))
         found = state()
         for _, row in rows.iterrows():
             product = found[row["iata"]]

@@ -3,8 +3,8 @@
 from fractions import Fraction
 from unittest import TestCase
 
-from binsort.core.numbers import day
-from binsort.racks.presenting import Swatch, Words, money
+from binsort.core.values.dates import day
+from binsort.racks.presentation import Swatch, Words, money
 
 
 def ordinal(text):

@@ -6,14 +6,18 @@ from unittest import mock
 from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
-from binsort.catalog import revising
-from binsort.catalog.importing import replace_catalogue
 from binsort.catalog.models import RevisedProduct, Revision
-from binsort.catalog.pushing import set_offers
-from binsort.catalog.records import all_products, products_of
-from binsort.catalog.revising import ChangedSince, Refused, revise, revise_each, take_back, undo_last
-from binsort.core.parts import differing
-from binsort.core.products import Product
+from binsort.catalog.store.product_rows import all_products, products_of
+from binsort.changes import locks
+from binsort.changes import revisions as revising
+from binsort.changes import undo as undoing
+from binsort.changes.catalogue import replace_catalogue
+from binsort.changes.locks import Busy, Refused
+from binsort.changes.revisions import forget_old, revise, revise_each
+from binsort.changes.undo import ChangedSince, take_back, undo_last
+from binsort.changes.upserts import set_offers
+from binsort.core.products.parts import differing
+from binsort.core.products.product import Product
 
 from .test_following import another_connection
 
@@ -89,8 +93,12 @@ class RevisingTests(TestCase):
         with mock.patch.object(revising, "KEPT", 2):
             for name in ("one", "two", "three", "four"):
                 revise(name, {"A": replace(self.before["A"], name=name)})
-            self.assertEqual(set(RevisedProduct.objects.values_list("revision__summary", flat=True)), {"two", "three", "four"})
-            self.assertEqual([undo_last().summary, undo_last().summary], ["four", "three"])
+            first = Revision.objects.get(summary="one").pk
+            with mock.patch.object(undoing, "KEPT", 2), self.assertRaisesRegex(Refused, "only the last 2 changes can be undone"):
+                take_back(first)
+            self.assertEqual(forget_old(), 2)
+            self.assertEqual(set(RevisedProduct.objects.values_list("revision__summary", flat=True)), {"three", "four"})
+            self.assertEqual([undo_last().revision.summary, undo_last().revision.summary], ["four", "three"])
             with self.assertRaises(Refused):
                 undo_last()
         self.assertEqual(Revision.objects.count(), 4)
@@ -104,7 +112,7 @@ class HoldingTests(TransactionTestCase):
     def hold_elsewhere(self, other, *, alone):
         """Let another connection hold the catalogue, as somebody who writes it does."""
         kind = "" if alone else "_shared"
-        other.execute(f"SELECT pg_advisory_xact_lock{kind}({revising._LOCK})")
+        other.execute(f"SELECT pg_advisory_xact_lock{kind}({locks._CATALOGUE})")
 
     def test_files_are_alone_and_hands_are_not(self):
         """While a file is brought in nothing else is written; two hands do not wait for each other."""
@@ -112,13 +120,12 @@ class HoldingTests(TransactionTestCase):
         named = {"A": replace(products_of(["A"])["A"], name="Cleat")}
         with another_connection() as other:
             self.hold_elsewhere(other, alone=True)
-            with self.assertRaisesRegex(Refused, "a file is being brought in"):
+            with self.assertRaisesRegex(Busy, "somebody else is changing the same"):
                 revise("Name", named)
             other.rollback()
             self.hold_elsewhere(other, alone=False)
             self.assertIsNotNone(revise("Name", named))
-            with self.assertRaisesRegex(Refused, "is being written"):
-                undo_last()
+            self.assertEqual(undo_last().revision.summary, "Name")
 
     def test_with_the_lock_off_a_file_is_written_over(self):
         """The twin: without it the same change goes through while a file is brought in."""

@@ -7,14 +7,15 @@ from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
-from binsort.catalog.importing import replace_catalogue
 from binsort.catalog.models import Revision
-from binsort.catalog.records import products_of
-from binsort.core.edits import Field, held
-from binsort.core.numbers import exact, instant
-from binsort.core.products import Sale
-from binsort.racks import editing
-from binsort.workbench import sheetviews
+from binsort.catalog.store.product_rows import products_of
+from binsort.changes import facets as facet_changes
+from binsort.changes.catalogue import replace_catalogue
+from binsort.core.products.edits import Field, held
+from binsort.core.products.product import Sale
+from binsort.core.values.dates import instant
+from binsort.core.values.numbers import exact
+from binsort.workbench.sheet import views as sheetviews
 from binsort.workbench.tasks import change_products
 
 from .test_revising import state
@@ -104,7 +105,10 @@ class SheetTests(OwnerCase):
         self.assertEqual(self.value("R2", "attribute", "Load", "kN"), [exact("28.4")])
         self.assertEqual(self.cell("R2", "attribute:colour", "Teal | Navy").status_code, 200)
         self.assertEqual(self.value("R2", "attribute", "Colour"), ["Teal", "Navy"])
-        self.assertEqual(self.cell("R2", "categories", "Sale > Ends | Ropes", "Ropes > Mooring").status_code, 200)
+        asked = self.cell("R2", "categories", "Sale > Ends | Ropes", "Ropes > Mooring")
+        self.assertContains(asked, "no category “Sale”, “Sale &gt; Ends” yet", status_code=422)
+        self.assertEqual(products_of(["R2"])["R2"].categories, (("Ropes", "Mooring"),))
+        self.assertEqual(self.cell("R2", "categories", "Sale > Ends | Ropes", "Ropes > Mooring", make_categories="1").status_code, 200)
         self.assertEqual(products_of(["R2"])["R2"].categories, (("Sale", "Ends"), ("Ropes",)))
         self.client.post(f"/catalogue/changes/{Revision.objects.first().pk}/undo/")
         self.assertEqual(products_of(["R2"])["R2"].categories, (("Ropes", "Mooring"),))
@@ -135,13 +139,21 @@ class SheetTests(OwnerCase):
         )
         self.assertEqual((asked.context["effect"].changed, asked.context["effect"].same, asked.context["effect"].varied), (1, 1, 1))
         self.assertEqual((asked.context["before"], asked.context["after"]), (75, 100))
-        self.assertContains(self.bulk(every="1", query="category=Ropes", field="tags", way="add", text="sale | rope"), "3 changed")
+        self.assertContains(
+            self.bulk(every="1", query="category=Ropes", field="tags", way="add", text="sale | rope"),
+            "Added sale | rope to Tags of 3 products",
+        )
         self.assertEqual([product.tags for product in state().values()][:3], [("new", "sale", "rope"), ("sale", "rope"), ("sale", "rope")])
-        self.assertContains(self.bulk(product=["R3", "H"], field="attribute:colour", way="replace", old="red", text="Crimson"), "2 changed")
+        self.assertContains(
+            self.bulk(product=["R3", "H"], field="attribute:colour", way="replace", old="red", text="Crimson"), "of 2 products"
+        )
         self.assertEqual(self.value("H", "attribute", "Colour"), ["Crimson", "Navy"])
-        self.bulk(product=["R/1", "R2"], field="categories", way="set", text="Ends")
+        ends = {"product": ["R/1", "R2"], "field": "categories", "way": "set", "text": "Ends"}
+        self.assertContains(self.client.post("/catalogue/many/", {**ends, "preview": "1"}), "Make “Ends”, which does not exist yet")
+        self.assertContains(self.bulk(**ends), "Nothing was changed: there is no category “Ends” yet")
+        self.bulk(**ends, make_categories="1")
         self.assertEqual(self.shown("?category=Ends"), ["R/1", "R2"])
-        self.assertContains(self.bulk(product=["R/1"], delete="1"), "Deleted 1 product")
+        self.assertContains(self.bulk(product=["R/1"], delete="1"), "Deleted R/1")
         self.assertNotIn("R/1", state())
         for _ in range(4):
             self.client.post(f"/catalogue/changes/{Revision.objects.filter(undone_at=None).first().pk}/undo/")
@@ -181,11 +193,11 @@ class ProductPageTests(OwnerCase):
     def setUp(self):
         """A facet of the colour besides."""
         super().setUp()
-        editing.add_facet(
+        facet_changes.add_facet(
             {"key": "colour", "label": "Colour", "source": {"kind": "attribute", "attribute": "Colour"}}, rack="side", actor=None
         )
         load = {"key": "load", "label": "Load", "source": {"kind": "attribute", "attribute": "Load"}, "cuts": [20, 40]}
-        editing.add_facet(load, rack="side", actor=None)
+        facet_changes.add_facet(load, rack="side", actor=None)
 
     def save(self, name, **texts):
         """Send the form of a product with some fields typed into, as the page gave it."""

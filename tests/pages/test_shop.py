@@ -14,11 +14,11 @@ from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as HypothesisTestCase
 
 from binsort.catalog.models import Product
-from binsort.catalog.records import all_products
-from binsort.core.catalogue import read_catalogue
+from binsort.catalog.store.product_rows import all_products
 from binsort.core.count import main
-from binsort.core.products import Offer
-from binsort.demo.loading import CATALOGUE, FACETS, load_demo
+from binsort.core.products.catalogue_reader import read_catalogue
+from binsort.core.products.product import Offer
+from binsort.demo.loader import CATALOGUE, FACETS, load_demo
 
 
 class ShopTests(TestCase):

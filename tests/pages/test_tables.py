@@ -13,10 +13,10 @@ from babel.numbers import format_decimal
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from binsort.catalog.bringing import source_of
-from binsort.catalog.meanings import read_amount
-from binsort.catalog.tables import open_table
-from binsort.core.text import normalise
+from binsort.catalog.files.product_file import source_of
+from binsort.catalog.files.table import open_table
+from binsort.core.values.amounts import read_amount
+from binsort.core.values.text import normalise
 
 LETTERS = st.text(st.characters(blacklist_categories=("Cs", "Cc", "Cn"), blacklist_characters="\x85\u2028\u2029"), max_size=12)
 CELLS = st.one_of(LETTERS, st.sampled_from(['say "hi"', "a,b;c\td|e", "line\nbreak", "=1+1", "חבל", "🚤", " padded ", "'", '"']))

@@ -10,10 +10,12 @@ from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase
 from openpyxl import load_workbook
 
-from binsort.catalog.bringing import bring_in, source_of, trial
-from binsort.catalog.importing import replace_catalogue
-from binsort.catalog.taking_out import FORMS, defused, take_out
-from binsort.core.numbers import exact
+from binsort.catalog.files.export import FORMS, defused, take_out
+from binsort.catalog.files.product_file import source_of
+from binsort.catalog.files.trial import trial
+from binsort.changes.catalogue import replace_catalogue
+from binsort.changes.imports import bring_in
+from binsort.core.values.numbers import exact
 
 from ..core.worlds import PRODUCTS
 from .test_revising import same, state
@@ -100,7 +102,7 @@ class TakingOutTests(TestCase):
         self.assertEqual(json.loads((self.folder / "some.jsonl").read_text())["sku"], "B")
         for name, words in (("out.pdf", "no form that can be written"), ("none/out.csv", "cannot be written")):
             with self.assertRaisesRegex(CommandError, words):
-                call_command("take_out", str(self.folder / name))
+                call_command("export_products", str(self.folder / name))
         self.assertEqual(sorted(path.name for path in self.folder.iterdir()), ["some.jsonl"])
         self.assertEqual(set(FORMS), {"csv", "xlsx", "jsonl", "jsonld"})
 

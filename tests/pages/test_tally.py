@@ -6,11 +6,12 @@ from unittest import mock
 from django.db import connection, transaction
 from django.test import TestCase
 
-from binsort.catalog.importing import replace_catalogue
 from binsort.catalog.models import Product, Variant
-from binsort.core.count import now_in_seconds
-from binsort.core.query import Query
-from binsort.racks import editing
+from binsort.changes import facets as facet_changes
+from binsort.changes.catalogue import replace_catalogue
+from binsort.core.facets.query import Query
+from binsort.core.values.dates import now_in_seconds
+from binsort.racks.setup import the_setup
 from binsort.tally import current as tally
 
 LINES = [
@@ -23,7 +24,7 @@ BRAND = {"key": "brand", "label": "Brand", "source": {"kind": "brand"}}
 def counts():
     """Return the count of each brand."""
     held = tally.current()
-    rack = held.rack(editing.the_setup().draft.facet_file.facets)
+    rack = held.rack(the_setup().draft.facet_file.facets)
     return {made.key: made.count for made in rack.answer(Query()).facets[0].bins}
 
 
@@ -31,7 +32,7 @@ class CurrentTests(TestCase):
     def setUp(self):
         """Load eight products of two brands."""
         replace_catalogue(LINES)
-        editing.add_facet(BRAND, rack="side", actor=None)
+        facet_changes.add_facet(BRAND, rack="side", actor=None)
 
     def test_every_way_of_writing(self):
         """Saves, queryset updates, bulk writes, raw SQL, deletes."""
@@ -60,7 +61,7 @@ class CurrentTests(TestCase):
 
     def test_half_an_import_never_lands(self):
         """An import that fails leaves the catalogue that was there."""
-        with mock.patch("binsort.catalog.storing.variant_values", side_effect=RuntimeError), self.assertRaises(RuntimeError):
+        with mock.patch("binsort.catalog.store.product_writer.variant_values", side_effect=RuntimeError), self.assertRaises(RuntimeError):
             replace_catalogue(LINES[:2])
         self.assertEqual(Product.objects.count(), 8)
 
@@ -84,6 +85,6 @@ class CurrentTests(TestCase):
 
 def tally_source(kind):
     """Return a source of a kind."""
-    from binsort.core.spec import Source
+    from binsort.core.facets.spec import Source
 
     return Source(kind)

@@ -9,13 +9,12 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase, override_settings
 from openpyxl import Workbook
 
-from binsort.catalog import uploads
-from binsort.catalog.importing import replace_catalogue
 from binsort.catalog.models import Product, Shape, Upload
-from binsort.catalog.records import products_of
-from binsort.core.numbers import exact
+from binsort.catalog.store.product_rows import products_of
+from binsort.changes import imports, tasks
+from binsort.changes.catalogue import replace_catalogue
+from binsort.core.values.numbers import exact
 from binsort.tally.activity import Stopped
-from binsort.workbench import tasks
 
 from .test_revising import LINES, same, state
 
@@ -126,7 +125,7 @@ class UploadTests(TestCase):
         """Cancelled work changes nothing and can be begun again; work that broke says so."""
         self.upload(STOCK)
         for error, words in ((Stopped, "was cancelled. Nothing was changed"), (ZeroDivisionError, "Something went wrong")):
-            with mock.patch.object(uploads, "bring_in", side_effect=error), suppress(ZeroDivisionError):
+            with mock.patch.object(imports, "bring_in", side_effect=error), suppress(ZeroDivisionError):
                 self.post(bring="1")
             self.assertContains(self.client.get(f"/catalogue/bring-in/{Upload.objects.first().pk}/"), words)
         self.assertTrue(same(state(), self.before))

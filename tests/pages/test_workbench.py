@@ -3,14 +3,14 @@
 from django.contrib.auth import get_user_model
 from django.test import TestCase
 
-from binsort.demo.loading import load_demo
-from binsort.racks import editing
+from binsort.demo.loader import load_demo
 from binsort.racks.models import Edition
+from binsort.racks.setup import facet_document, the_setup
 
 
 def keys():
     """Return the order of the draft's facets."""
-    return editing.the_setup().draft.document["racks"][0]["facets"]
+    return the_setup().draft.document["racks"][0]["facets"]
 
 
 class WorkbenchTests(TestCase):
@@ -26,7 +26,7 @@ class WorkbenchTests(TestCase):
 
     def edition(self):
         """Return the edition a form made now would name."""
-        return {"edition": editing.the_setup().draft_id}
+        return {"edition": the_setup().draft_id}
 
     def form(self, facet, **changed):
         """Return what the settings form of a facet sends, with changes."""
@@ -130,9 +130,7 @@ class WorkbenchTests(TestCase):
     def test_cuts_are_typed(self):
         """Cuts are sorted, kept exactly, and refused with a reason where they are no numbers."""
         self.client.post("/racks/facets/diameter/", self.form("diameter", cuts="16; 4.5 10"))
-        self.assertEqual(
-            list(map(str, editing.facet_document(editing.the_setup().draft.document, "diameter")["cuts"])), ["9/2", "10", "16"]
-        )
+        self.assertEqual(list(map(str, facet_document(the_setup().draft.document, "diameter")["cuts"])), ["9/2", "10", "16"])
         page = self.client.post("/racks/facets/diameter/", self.form("diameter", cuts="5, thick"))
         self.assertContains(page, "“thick” is no number. Write numbers such as 10 or 2.5, parted by commas.", status_code=422)
 
@@ -149,9 +147,9 @@ class WorkbenchTests(TestCase):
     def test_slider_and_back(self):
         """Drawn as a slider a facet of numbers is free; drawn otherwise its bins come back."""
         self.client.post("/racks/facets/price/", self.form("price", control="checkboxes"))
-        self.assertNotIn("free", editing.facet_document(editing.the_setup().draft.document, "price"))
+        self.assertNotIn("free", facet_document(the_setup().draft.document, "price"))
         self.client.post("/racks/facets/price/", self.form("price", control="slider"))
-        self.assertTrue(editing.facet_document(editing.the_setup().draft.document, "price")["free"])
+        self.assertTrue(facet_document(the_setup().draft.document, "price")["free"])
 
     def test_unbinned_products_are_listed(self):
         """The page names exactly the products that no bin takes."""

@@ -5,8 +5,8 @@ from django.db import migrations, models
 
 def define_attributes(apps, schema_editor):
     """Give every attribute that products have a definition."""
-    from binsort.catalog.defining import guessed_kind
-    from binsort.core.text import identity
+    from binsort.catalog.dictionary.attribute_kinds import guessed_kind
+    from binsort.core.values.text import identity
 
     said, units, several, varying = {}, {}, set(), set()
     for name in ("Product", "Variant"):

@@ -7,9 +7,9 @@ from typing import Any
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from binsort.catalog import tokens
-from binsort.catalog.records import all_products
-from binsort.demo.feeding import sales, send
+from binsort.catalog.store.product_rows import all_products
+from binsort.changes import tokens
+from binsort.demo.feed import sales, send
 
 
 class Command(BaseCommand):

@@ -4,8 +4,8 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from binsort.demo.generating import catalogue_lines
-from binsort.demo.loading import CATALOGUE
+from binsort.demo.generator import catalogue_lines
+from binsort.demo.loader import CATALOGUE
 
 
 class Command(BaseCommand):

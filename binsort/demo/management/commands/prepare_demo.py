@@ -5,7 +5,7 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
-from binsort.demo.loading import load_demo
+from binsort.demo.loader import load_demo
 
 
 class Command(BaseCommand):

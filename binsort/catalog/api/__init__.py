@@ -1,0 +1,1 @@
+"""What other systems send, and the tokens they show."""

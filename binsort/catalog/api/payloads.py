@@ -1,0 +1,95 @@
+"""What other systems send: products and offers, read exactly or refused item by item."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from binsort.core.products.availability import SCHEMA_STATES
+from binsort.core.products.catalogue_reader import BrokenLine, read_product
+from binsort.core.products.catalogue_writer import document_of
+from binsort.core.products.product import Product
+from binsort.core.values.numbers import TooLong, Unusable, plain
+from binsort.core.values.strict_json import walk
+from binsort.core.values.text import trim
+
+MOST = 1000  # products, or articles, in one call
+
+
+@dataclass(frozen=True, slots=True)
+class ItemProblem:
+    """What is wrong with one item of a call."""
+
+    place: int  # from 0
+    text: str
+
+
+class BadItems(ValueError):
+    """Nothing was done; says all that is wrong."""
+
+    def __init__(self, problems: Sequence[ItemProblem]) -> None:
+        super().__init__(f"{len(problems)} items cannot be taken")
+        self.problems = tuple(problems)
+
+
+def read_products(documents: Sequence[Mapping[str, Any]]) -> dict[str, Product]:
+    """Return schema.org products by number, of several with one number the last. Raises BadItems."""
+    problems: list[ItemProblem] = []
+    products: dict[str, Product] = {}
+    for place, document in enumerate(documents):
+        try:
+            product = read_product(dict(document))
+            if any("\0" in str(part) for _, part in walk(document_of(product))):
+                raise BrokenLine("it holds a character of number 0, which no text may")
+            products[product.id] = product
+        except BrokenLine as error:
+            problems.append(ItemProblem(place, f"{error}. Send a schema.org Product with a sku and a name."))
+    if problems:
+        raise BadItems(problems)
+    return products
+
+
+def read_offers(items: Sequence[Mapping[str, Any]]) -> dict[str, dict[str, Any]]:
+    """Return what is to be set of articles, by number; of several items of one article the last word counts.
+
+    Args:
+        items: each ``sku`` and what is to be set of ``price``, ``list_price``, ``level``, ``availability``; None takes it away.
+
+    Raises:
+        BadItems: a value is none.
+    """
+    problems: list[ItemProblem] = []
+    wanted: dict[str, dict[str, Any]] = {}
+    for place, item in enumerate(items):
+        try:
+            wanted.setdefault(trim(str(item["sku"])), {}).update(_offer(item))
+        except ValueError as error:
+            problems.append(ItemProblem(place, str(error)))
+    if problems:
+        raise BadItems(problems)
+    return wanted
+
+
+def _offer(item: Mapping[str, Any]) -> dict[str, Any]:
+    """Return what is to be set. Raises ValueError."""
+    found: dict[str, Any] = {}
+    for name in ("price", "list_price", "level"):
+        if name in item:
+            found[name] = _number(item[name], name)
+    if "availability" in item:
+        state = str(item["availability"] or "").rsplit("/", 1)[-1]
+        if state and state not in SCHEMA_STATES:
+            raise ValueError(f"{item['availability']!r} is no availability of schema.org. Send one as InStock or OutOfStock.")
+        found["availability"] = state
+    return found
+
+
+def _number(value: Any, name: str) -> Any:
+    if value is None:
+        return None
+    try:
+        read = plain(trim(value)) if isinstance(value, str) else value
+    except TooLong:
+        read = None
+    if read is None or isinstance(read, bool | Unusable | str | list | dict):
+        raise ValueError(f"{name} is no number. Send it as 12.5 or as the text “12.5”.")
+    return read

@@ -1,0 +1,182 @@
+"""Entering: what is typed into a field, read as the dictionary defines it, or refused with the way to mend it."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from binsort.catalog.models import Attribute
+from binsort.core.products.availability import STATE_OF, STATE_WORDS
+from binsort.core.products.edits import LISTS, Edit, Field, Held, value_text
+from binsort.core.products.product import Sale
+from binsort.core.values.amounts import read_amount
+from binsort.core.values.dates import day, instant
+from binsort.core.values.text import category_path, identity, split_cell
+from binsort.core.values.units import KNOWN, convert
+from binsort.core.values.yes_no import YES_NO
+
+_SALE = re.compile(r"(.+?)(?:\s+from\s+(\S+))?(?:\s+to\s+(\S+))?")
+SEPARATOR = "|"  # between several values typed into one field
+_MONEY = frozenset({"price", "list_price"})
+_NUMBERS = _MONEY | {"level", "rating_value", "review_count"}
+
+
+class BadValue(ValueError):
+    """What was typed is no value of the field; the text says why and what to write."""
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """A field as people see it: what it is called and what may be typed."""
+
+    field: Field
+    label: str
+    kind: str  # choice, text, number, yes_no, date, money, category, state
+    many: bool
+    note: str = ""
+
+    @property
+    def key(self) -> str:
+        """How pages name it."""
+        return self.field.key
+
+    @property
+    def unit(self) -> str:
+        """The unit of its numbers."""
+        return self.field.unit
+
+
+_OF_PRODUCTS = (
+    Entry(Field("name"), "Name", "text", False),
+    Entry(Field("categories"), "Category", "category", True),
+    Entry(Field("brand"), "Brand", "choice", False),
+    Entry(Field("tags"), "Tags", "choice", True),
+    Entry(Field("price"), "Price", "money", False),
+    Entry(Field("list_price"), "List price", "money", False),
+    Entry(Field("sales"), "Sale price", "sale", True),
+    Entry(Field("level"), "Stock", "number", False),
+    Entry(Field("availability"), "Availability", "state", False),
+    Entry(Field("rating_value"), "Rating", "number", False),
+    Entry(Field("review_count"), "Reviews", "number", False),
+    Entry(Field("published"), "Date added", "date", False),
+    Entry(Field("visible"), "Shown to shoppers", "yes_no", False),
+    Entry(Field("description"), "Description", "text", False),
+    Entry(Field("image"), "Picture", "text", False),
+    Entry(Field("url"), "Address", "text", False),
+)
+
+
+def entries(attributes: Mapping[str, Attribute]) -> dict[str, Entry]:
+    """Return every field by its key: those of all products, then the attributes of the dictionary."""
+    found = {entry.key: entry for entry in _OF_PRODUCTS}
+    for row in attributes.values():
+        entry = entry_of(row)
+        found[entry.key] = entry
+    return found
+
+
+def entry_of(row: Attribute) -> Entry:
+    """Return an attribute as a field."""
+    return Entry(Field("attribute", row.name, row.unit), row.name, row.kind, row.many, row.note)
+
+
+def typed(entry: Entry, text: str) -> tuple[Held, ...]:
+    """Return the values that were typed, several parted by a bar; none for an empty text.
+
+    Raises:
+        BadValue: a value does not fit the field, or there are several where one belongs.
+    """
+    parts = split_cell(text, SEPARATOR if entry.many or entry.field.kind == "attribute" else "")
+    found = tuple(_one(entry, part) for part in parts)
+    if len(found) > 1 and not entry.many:
+        raise BadValue(f"{entry.label} has one value, not {len(found)}. Leave one, or let it have several in the dictionary.")
+    if not found and entry.field.kind == "name":
+        raise BadValue("A product needs a name.")
+    return found
+
+
+def _one(entry: Entry, text: str) -> Held:
+    if "\0" in text:
+        raise BadValue("It holds a character that no text may.")
+    if entry.field.kind == "visible":
+        return (_yes(entry, text), "")
+    if entry.kind == "number" or entry.field.kind in _NUMBERS:
+        return _number(entry, text)
+    if entry.kind == "yes_no":
+        return ("yes" if _yes(entry, text) else "no", "")
+    if entry.kind == "date":
+        found = day(text)
+        if found is None:
+            raise BadValue(f"“{text}” is no date. Write it as 2026-12-31.")
+        return (found if entry.field.kind == "published" else found.isoformat(), "")
+    if entry.kind == "state":
+        state = STATE_OF.get(" ".join(identity(text).replace("-", " ").split()))
+        if state is None:
+            raise BadValue(f"“{text}” is no stock state. Write in stock, sold out, back order or made to order.")
+        return (state, "")
+    if entry.kind == "category":
+        return (category_path(text), "")
+    if entry.kind == "sale":
+        return (_sale(text), "")
+    return (text, "")
+
+
+def _sale(text: str) -> Sale:
+    match = _SALE.fullmatch(text)
+    read = read_amount(match[1]) if match else None
+    start = instant(match[2]) if match and match[2] else None
+    end = instant(match[3], end=True) if match and match[3] else None
+    if match is None or read is None or (match[2] and start is None) or (match[3] and end is None):
+        raise BadValue(f"“{text}” is no sale price. Write it as 9.50, or as 9.50 from 2026-12-01 to 2026-12-24.")
+    return Sale(read[0], start, end)
+
+
+def _yes(entry: Entry, text: str) -> bool:
+    found = YES_NO.get(identity(text))
+    if found is None:
+        raise BadValue(f"“{text}” is neither yes nor no.")
+    return found
+
+
+def _number(entry: Entry, text: str) -> Held:
+    read = read_amount(text)
+    if read is None:
+        unit = f", in {entry.unit}" if entry.unit else ""
+        raise BadValue(f"“{text}” is no number. Write it in digits{unit}, as 12.5.")
+    number, unit = read
+    if entry.field.kind in _NUMBERS:
+        if unit and unit in KNOWN:
+            raise BadValue(f"{entry.label} has no unit. Leave “{unit}” out.")
+        return (number, "")
+    if not unit or unit == entry.unit:
+        return (number, entry.unit)
+    here = convert(number, unit, entry.unit) if entry.unit else None
+    if here is None:
+        measured = f"{entry.label} is measured in {entry.unit}" if entry.unit else f"{entry.label} has no unit"
+        raise BadValue(f"{measured}, which {unit} cannot be turned into.")
+    return (here, entry.unit)
+
+
+def shown(entry: Entry, values: tuple[Held, ...]) -> str:
+    """Write values as they are typed."""
+    return f" {SEPARATOR} ".join(_shown(entry, value) for value in values)
+
+
+def _shown(entry: Entry, value: Held) -> str:
+    if entry.kind == "state":
+        return STATE_WORDS.get(value[0], str(value[0]))
+    if entry.field.kind == "published":
+        return str(value[0].isoformat())
+    return value_text(value, entry.field)
+
+
+def edit_of(entry: Entry, way: str, text: str, old: str = "") -> Edit:
+    """Return the edit that somebody typed. Raises BadValue."""
+    values = typed(entry, text)
+    found = typed(entry, old) if old else ()
+    if way != "set" and entry.field.kind not in LISTS and way != "replace":
+        raise BadValue(f"{entry.label} has one value: set it.")
+    if way in ("add", "remove") and not values:
+        raise BadValue("Write the value.")
+    if way == "replace" and not found:
+        raise BadValue("Write the value that is to be replaced.")
+    return Edit(entry.field, way, values, found[0] if found else None)

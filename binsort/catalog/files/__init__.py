@@ -1,0 +1,1 @@
+"""Files: tables and catalogue files in and out."""

@@ -1,0 +1,151 @@
+"""Meanings: what each column of a table is, guessed from its header and its values, to be put right by hand."""
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from binsort.core.values.amounts import read_amount
+from binsort.core.values.text import identity, normalise, split_cell
+from binsort.core.values.units import KNOWN
+
+# Kinds of meaning with the headers that they are guessed from (letter case, blanks and signs disregarded).
+HEADERS: dict[str, str] = {
+    "identity": "id; product id; product number; product code; number; productgroupid; item id; item number; item code; "
+    "article number; article code",
+    "sku": "sku; stock keeping unit; variant sku; variant number; article",
+    "parent": "parent; parent id; parent sku; parent number; variant of; belongs to; group id",
+    "name": "name; title; product name; product; item name",
+    "description": "description; text; long description",
+    "brand": "brand; make; manufacturer; maker; brand name",
+    "category": "category; categories; department; category path; product category",
+    "tags": "tags; tag; keywords; labels",
+    "price": "price; unit price; selling price; sell price; retail price; net price; gross price",
+    "list_price": "list price; regular price; rrp; recommended price; price before",
+    "sale_price": "sale price; offer price; special price; reduced price",
+    "sale_start": "sale from; sale start; sale starts; valid from; offer from",
+    "sale_end": "sale to; sale end; sale ends; valid through; valid until; offer to",
+    "currency": "currency; price currency",
+    "level": "stock; quantity; qty; inventory; inventory level; stock level; on hand; in stock",
+    "availability": "availability; stock state; stock status",
+    "rating": "rating; average rating; stars; review average",
+    "reviews": "reviews; review count; number of reviews; ratings",
+    "published": "published; date published; date added; added; released; release date",
+    "image": "image; picture; photo; image url; picture url",
+    "url": "url; link; address; page",
+    "visible": "visible; shown; active; is visible; shown to shoppers",
+    "product": "product as json",
+    "unused": "",
+}
+WORDS: dict[str, str] = {
+    "identity": "Product number", "sku": "SKU", "parent": "Number of the product it is a variant of", "name": "Name",
+    "description": "Description", "brand": "Brand", "category": "Category", "tags": "Tags", "price": "Price",
+    "list_price": "List price", "sale_price": "Sale price", "sale_start": "Sale from", "sale_end": "Sale to", "currency": "Currency",
+    "level": "Stock", "availability": "Availability", "rating": "Rating", "reviews": "Reviews", "published": "Date added",
+    "image": "Picture", "url": "Address", "visible": "Shown to shoppers", "product": "Product as JSON", "unused": "Left out",
+}  # fmt: skip
+_BY_HEADER = {name: kind for kind, names in HEADERS.items() for name in names.split("; ") if name}
+LISTS = frozenset({"category", "tags", "attribute"})  # where a cell may hold several values
+NUMBERS = frozenset({"price", "list_price", "sale_price", "level", "rating", "reviews"})
+LONGEST_UNIT = 8  # letters of one that is not known
+TEXT_MARK = "text"  # in brackets behind a header: its cells are texts though they look like numbers
+_IN_BRACKETS = re.compile(r"(.*\S)\s*[(\[]([^()\[\]]+)[)\]]")
+_MANY = 0.8  # of the cells of a column must be numbers for it to be one of numbers
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """An attribute of the dictionary."""
+
+    name: str
+    kind: str
+    unit: str
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column of a table and what it is."""
+
+    header: str
+    kind: str  # of HEADERS, or "attribute"
+    name: str = ""  # of an attribute
+    unit: str = ""
+    separator: str = ""  # between several values in one cell
+    is_number: bool = False
+    why: str = ""  # it was guessed to be this, in words
+
+
+def guessed(header: Sequence[str], samples: Sequence[Sequence[str]], known: Mapping[str, Known] | None = None) -> tuple[Column, ...]:
+    """Guess what columns are.
+
+    Args:
+        header: their names.
+        samples: of each column some of its values.
+        known: the attributes of the dictionary by the identity of their name.
+    """
+    taken: set[str] = set()
+    found = []
+    for title, values in zip(header, samples, strict=True):
+        kind = _BY_HEADER.get(_plain(title), "attribute") if title else "unused"
+        if kind in taken:
+            kind = "attribute"
+        taken.add(kind if kind != "attribute" else "")
+        found.append(column_of(title, kind, values, known or {}))
+    kinds = {column.kind for column in found}
+    if "identity" not in kinds and "sku" in kinds and "parent" not in kinds:
+        found = [Column(c.header, "identity", why="Sure: the only number there is") if c.kind == "sku" else c for c in found]
+    return tuple(found)
+
+
+def _plain(title: str) -> str:
+    return " ".join(re.sub(r"[^a-z0-9]+", " ", identity(title)).split())
+
+
+def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, Known], name: str = "") -> Column:
+    """Return a column of some kind as its values suggest.
+
+    Args:
+        title: its header.
+        kind: of :data:`HEADERS`, or "attribute".
+        values: samples.
+        known: the attributes of the dictionary by the identity of their name.
+        name: of the attribute, where it is not in the header.
+    """
+    separator = _separator(kind, values)
+    if kind != "attribute":
+        why = {"unused": "Without a name" if not title else "Left out"}.get(kind, "Sure: named so")
+        return Column(title, kind, separator=separator, is_number=kind in NUMBERS, why=why)
+    own, mark = _parted(title, values, separator)
+    is_text, unit = mark == TEXT_MARK, mark if mark != TEXT_MARK else ""
+    definition = known.get(identity(name or own)) or known.get(identity(title))
+    parts = [part for value in values for part in split_cell(value, separator)]
+    numbers = sum(read_amount(part) is not None for part in parts)
+    is_number = not is_text and bool(parts) and numbers >= _MANY * len(parts)
+    if definition:
+        is_number = definition.kind == "number"
+        unit = unit or (definition.unit if is_number else "")
+    what = f"{'numbers' if is_number else 'texts'}{f' in {unit}' if unit else ''}"
+    if definition:
+        also = "" if not unit else f"; {unit} in the heading" if own != title else f"; numbers in its {unit}"
+        return Column(title, "attribute", definition.name, unit, separator, is_number, f"Sure: an attribute of yours{also}")
+    return Column(title, "attribute", normalise(name or own), unit, separator, is_number, f"New attribute: {what}")
+
+
+def _parted(title: str, values: Sequence[str], separator: str) -> tuple[str, str]:
+    """Return a header without what stands in brackets behind it, and that, where it is a unit or the mark of texts."""
+    match = _IN_BRACKETS.fullmatch(title)
+    mark = match[2].strip() if match else ""
+    if match is None or not mark:
+        return title, ""
+    if mark in KNOWN or mark == TEXT_MARK:
+        return match[1], mark
+    parts = [part for value in values for part in split_cell(value, separator)]
+    measured = parts and sum(read_amount(part) is not None for part in parts) >= _MANY * len(parts)
+    return (match[1], mark) if measured and len(mark) <= LONGEST_UNIT and " " not in mark else (title, "")
+
+
+def _separator(kind: str, values: Sequence[str]) -> str:
+    """Return what parts several values in a cell: a bar or a semicolon where there is one; of tags a comma, too."""
+    if kind not in LISTS:
+        return ""
+    choices = "|;," if kind == "tags" else "|;"
+    return next((sign for sign in choices if any(sign in value for value in values)), "")

@@ -1,0 +1,295 @@
+"""Taking out: the catalogue, or some of it, as a file that comes back in with no difference.
+
+Tables are written, read back and compared: a product that cells cannot say is written whole into a column of its own.
+"""
+
+import csv
+import re
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+from openpyxl import Workbook
+from openpyxl.cell import WriteOnlyCell
+from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
+
+from binsort.catalog.store.batches import batched
+from binsort.catalog.store.product_rows import products_of, read_products
+from binsort.core.products.availability import STATE_WORDS
+from binsort.core.products.catalogue_writer import document_of, line_of
+from binsort.core.products.parts import differing
+from binsort.core.products.product import Offer, Product, Property
+from binsort.core.values.amounts import read_amount
+from binsort.core.values.dates import moment_text
+from binsort.core.values.numbers import Unusable, written
+from binsort.core.values.strict_json import one_line
+from binsort.core.values.text import identity
+from binsort.core.values.units import KNOWN
+
+from .columns import LONGEST_UNIT, TEXT_MARK
+from .product_file import Source, meanings_of, source_of
+from .table import MOST_CELL
+
+FORMS = {"csv": "text/csv; charset=utf-8", "jsonl": "application/jsonl", "jsonld": "application/ld+json",
+         "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}  # fmt: skip
+_BAR = "|"
+_DANGEROUS = re.compile(r"'*[=+\-@\t\r]")  # what spreadsheets would calculate
+_NUMBER = re.compile(r"-?[0-9]+(\.[0-9]+)?")
+_LEADING = (
+    "Product number", "Parent", "SKU", "Name", "Brand", "Category", "Tags", "Price", "List price", "Sale price", "Sale from", "Sale to",
+    "Currency", "Stock", "Availability", "Rating", "Reviews", "Date added", "Shown to shoppers", "Description", "Picture", "Address",
+)  # fmt: skip
+_WHOLE = "Product as JSON"
+_ROUNDS = 6  # of writing and reading back, each with more products written whole
+_TOGETHER = 1000
+
+
+@dataclass(slots=True)
+class _Heading:
+    """A column of an attribute."""
+
+    name: str
+    unit: str = ""
+    is_number: bool = True
+
+    @property
+    def title(self) -> str:
+        """How it is headed, so that reading it gives the same attribute again."""
+        mark = self.unit if self.is_number else TEXT_MARK if self.looks_like_numbers or "(" in self.name or "[" in self.name else ""
+        return f"{self.name} ({mark})" if mark else self.name
+
+    looks_like_numbers: bool = False
+
+
+@dataclass(slots=True)
+class _Plan:
+    """The columns of a table, and the products that are written whole."""
+
+    headings: dict[str, _Heading] = field(default_factory=dict)
+    has_variants: bool = False
+    whole: set[str] = field(default_factory=set)
+
+    def see(self, product: Product) -> None:
+        """Take what a product has into account."""
+        self.has_variants = self.has_variants or bool(product.variants)
+        for given in (*product.properties, *(prop for article in product.variants for prop in article.properties)):
+            heading = self.headings.setdefault(identity(given.name), _Heading(given.name))
+            for value in given.values:
+                is_text = isinstance(value, str | bool | Unusable)
+                heading.is_number = heading.is_number and not is_text
+                heading.looks_like_numbers = heading.looks_like_numbers or (isinstance(value, str) and read_amount(value) is not None)
+            if not heading.unit and given.unit and (given.unit in KNOWN or len(given.unit) <= LONGEST_UNIT):
+                heading.unit = given.unit
+
+    @property
+    def header(self) -> list[str]:
+        """The names of the columns."""
+        leading = [title for title in _LEADING if self.has_variants or title != "Parent"]
+        return [*leading, *(heading.title for heading in self.headings.values()), *([_WHOLE] if self.whole else [])]
+
+    def rows(self, product: Product) -> Iterator[list[str]]:
+        """Yield the rows of a product, in the order of the header."""
+        if product.id in self.whole:
+            yield self._row({"Product number": product.id, "Name": product.name, _WHOLE: line_of(product).decode()}, {})
+            return
+        yield self._row({**_of_product(product), **({} if product.variants else _of_offer(product.offer))}, self._given(product.properties))
+        for article in product.variants:
+            cells = {"Product number": article.sku, "SKU": article.sku, "Parent": product.id, "Picture": article.image}
+            yield self._row({**cells, **_of_offer(article.offer)}, self._given(article.properties))
+
+    def _given(self, properties: Sequence[Property]) -> dict[str, str]:
+        found: dict[str, list[str]] = {}
+        for given in properties:
+            key = identity(given.name)
+            unit = given.unit if given.unit and given.unit != self.headings[key].unit else ""
+            found.setdefault(key, []).extend(f"{_plain(value)} {unit}".strip() for value in given.values)
+        return {key: _BAR.join(texts) for key, texts in found.items()}
+
+    def _row(self, cells: dict[str, str], given: dict[str, str]) -> list[str]:
+        leading = [cells.get(title, "") for title in _LEADING if self.has_variants or title != "Parent"]
+        return [*leading, *(given.get(key, "") for key in self.headings), *([cells.get(_WHOLE, "")] if self.whole else [])]
+
+
+def _plain(value: Any) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return value if isinstance(value, str) else "" if isinstance(value, Unusable) else written(value)
+
+
+def _of_product(product: Product) -> dict[str, str]:
+    return {
+        "Product number": product.id,
+        "Name": product.name,
+        "Brand": product.brand,
+        "Category": _BAR.join(" > ".join(path) for path in product.categories),
+        "Tags": _BAR.join(product.tags),
+        "Rating": _plain_number(product.rating_value),
+        "Reviews": _plain_number(product.review_count),
+        "Date added": product.published.isoformat() if product.published else "",
+        "Shown to shoppers": "yes" if product.visible else "no",
+        "Description": product.description,
+        "Picture": product.image,
+        "Address": product.url,
+    }
+
+
+def _plain_number(number: Any) -> str:
+    return "" if number is None else written(number)
+
+
+def _of_offer(offer: Offer) -> dict[str, str]:
+    sale = offer.sales[0] if offer.sales else None
+    return {
+        "Price": _plain_number(offer.price),
+        "List price": _plain_number(offer.list_price),
+        "Sale price": _plain_number(sale.price) if sale else "",
+        "Sale from": moment_text(sale.start) if sale and sale.start is not None else "",
+        "Sale to": moment_text(sale.end, end=True) if sale and sale.end is not None else "",
+        "Currency": offer.currency,
+        "Stock": _plain_number(offer.level),
+        "Availability": STATE_WORDS.get(offer.availability, offer.availability),
+    }
+
+
+def take_out(path: Path, form: str, identities: Sequence[str] | None = None) -> int:
+    """Write products into a file; it is there whole or not at all.
+
+    Args:
+        path: where to.
+        form: of :data:`FORMS`.
+        identities: of the products, in their order; None for all, in the order of the catalogue.
+
+    Returns:
+        How many products were written.
+
+    Raises:
+        OSError: it cannot be written.
+    """
+    part = path.with_name(path.name + ".part")
+
+    def products() -> Iterator[Product]:
+        if identities is None:
+            yield from (product for _, _, product in read_products())
+            return
+        for names in batched(identities, _TOGETHER):
+            found = products_of(names, hidden=True)
+            yield from (found[name] for name in names if name in found)
+
+    try:
+        count = _WRITERS[form](part, products)
+        part.replace(path)
+    finally:
+        part.unlink(missing_ok=True)
+    return count
+
+
+Products = Callable[[], Iterator[Product]]
+
+
+def _write_lines(path: Path, products: Products) -> int:
+    count = 0
+    with path.open("wb") as out:
+        for product in products():
+            out.write(line_of(product) + b"\n")
+            count += 1
+    return count
+
+
+def _write_graph(path: Path, products: Products) -> int:
+    count = 0
+    with path.open("w", encoding="utf-8") as out:
+        out.write('{"@context": "https://schema.org", "@graph": [')
+        for product in products():
+            out.write((",\n" if count else "\n") + one_line(document_of(product)))
+            count += 1
+        out.write("\n]}\n")
+    return count
+
+
+def _write_table(path: Path, products: Products, write: Callable[[Path, _Plan, Products], int]) -> int:
+    plan = _Plan()
+    for product in products():
+        plan.see(product)
+        if not _fits(product):
+            plan.whole.add(product.id)
+    count = 0
+    for _ in range(_ROUNDS):
+        count = write(path, plan, products)
+        here = source_of(path, name=path.name.removesuffix(".part"))
+        wrong = _read_otherwise(here, products)
+        elsewhere = replace(here, columns=meanings_of(here.table, {})) if here.table else here  # where the dictionary is empty
+        if here.columns != elsewhere.columns:
+            wrong |= _read_otherwise(elsewhere, products)
+        if not wrong:
+            return count
+        plan.whole |= wrong
+    plan.whole |= {product.id for product in products()}
+    return write(path, plan, products)
+
+
+def _fits(product: Product) -> bool:
+    """Tell whether a product can be looked for in a table at all; that cells say all of it is found out by reading them."""
+    texts = line_of(product).decode()
+    own = [article.sku for article in product.variants]
+    return len(texts) < MOST_CELL and len(set(own)) == len(own) and all(sku and sku != product.id for sku in own)
+
+
+def _read_otherwise(source: Source, products: Products) -> set[str]:
+    """Return the products that a table does not give back as they are."""
+    groups = source.groups()
+    wrong = set()
+    for product in products():
+        back = next((group for group in groups if group.key == product.id), None)
+        if back is None or back.product is None or differing(product, back.product):
+            wrong.add(product.id)
+    return wrong
+
+
+def _write_csv(path: Path, plan: _Plan, products: Products) -> int:
+    count = 0
+    with path.open("w", encoding="utf-8-sig", newline="") as out:
+        writer = csv.writer(out)
+        writer.writerow(map(defused, plan.header))
+        for product in products():
+            writer.writerows(map(defused, row) for row in plan.rows(product))
+            count += 1
+    return count
+
+
+def defused(text: str) -> str:
+    """Return a cell that no spreadsheet takes for a formula; reading the file takes the mark away again.
+
+    >>> defused("=1+1"), defused("-5"), defused("'=x"), defused("Navy")
+    ("'=1+1", '-5', "''=x", 'Navy')
+    """
+    return f"'{text}" if _DANGEROUS.match(text) and not _NUMBER.fullmatch(text) else text
+
+
+def _write_xlsx(path: Path, plan: _Plan, products: Products) -> int:
+    book = Workbook(write_only=True)
+    sheet = book.create_sheet("Products")
+    count = 0
+
+    def cell(text: str) -> Any:
+        if ILLEGAL_CHARACTERS_RE.search(text):
+            text = ILLEGAL_CHARACTERS_RE.sub("\ufffd", text)  # read back, this differs, and the product is written whole
+        made = WriteOnlyCell(sheet, defused(text))
+        made.data_type = "s"
+        return made
+
+    sheet.append([cell(text) for text in plan.header])
+    for product in products():
+        for row in plan.rows(product):
+            sheet.append([cell(text) if text else None for text in row])
+        count += 1
+    book.save(path)
+    return count
+
+
+_WRITERS: dict[str, Callable[[Path, Products], int]] = {
+    "csv": lambda path, products: _write_table(path, products, _write_csv),
+    "xlsx": lambda path, products: _write_table(path, products, _write_xlsx),
+    "jsonl": _write_lines,
+    "jsonld": _write_graph,
+}

@@ -1,0 +1,86 @@
+"""Merging: what a table says of a product into what is known of it; what the table has no column for stays."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import fields, replace
+
+from binsort.core.products.parts import ATTRIBUTE, OFFER, Parts, parts_of, put_together
+from binsort.core.products.product import Offer, Product, Variant
+from binsort.core.values.text import identity
+
+from .columns import Column
+
+_PARTS = {
+    "name": ("name",), "description": ("description",), "brand": ("brand",), "category": ("categories",), "tags": ("tags",),
+    "published": ("published",), "rating": ("rating_value",), "reviews": ("review_count",), "image": ("image",), "url": ("url",),
+    "visible": ("visible",), "price": ("offer.price",), "list_price": ("offer.list_price",), "currency": ("offer.currency",),
+    "sale_price": ("offer.sales", "offer.has_sale_entry"), "level": ("offer.level",), "availability": ("offer.availability",),
+}  # fmt: skip
+
+
+class PriceOfMany(ValueError):
+    """A table gives one price or stock for a product whose variants have their own."""
+
+
+def covered(columns: Iterable[Column]) -> frozenset[str]:
+    """Return the parts of a product that a table has columns for."""
+    found: set[str] = set()
+    for column in columns:
+        found.update((ATTRIBUTE + identity(column.name),) if column.kind == "attribute" and column.name else _PARTS.get(column.kind, ()))
+    return frozenset(found)
+
+
+def merged(known: Product, said: Product, parts: frozenset[str], *, has_parents: bool, only_variants: bool) -> Product:
+    """Return a product with what a table says of it.
+
+    Args:
+        known: what it is.
+        said: what the table makes of its rows.
+        parts: what the table has columns for.
+        has_parents: the table lists variants, so that those it leaves out go.
+        only_variants: its rows are of some variants; the product itself and its others stay.
+
+    Raises:
+        PriceOfMany: one price or stock is given for several variants.
+    """
+    product = known if only_variants else _product(known, said, parts)
+    if not has_parents and not only_variants and known.variants and said.offer != Offer():
+        raise PriceOfMany
+    if not said.variants:
+        return replace(product, variants=(), offer=_offer(known.offer, said.offer, parts)) if has_parents else product
+    by_sku = {article.sku: article for article in known.variants}
+    listed = {article.sku: _variant(by_sku.get(article.sku), article, parts) for article in said.variants}
+    if not has_parents:
+        return replace(product, variants=tuple(listed.get(article.sku, article) for article in known.variants))
+    same = len(listed) == len(said.variants)
+    made = tuple(listed.values()) if same else tuple(_variant(by_sku.get(article.sku), article, parts) for article in said.variants)
+    return replace(product, variants=made)
+
+
+def _product(known: Product, said: Product, parts: frozenset[str]) -> Product:
+    old, new = parts_of(known), parts_of(said)
+    if known.variants:
+        new = {name: value for name, value in new.items() if not name.startswith(OFFER)}
+    return put_together(known.id, _overlaid(old, new, parts))
+
+
+def _overlaid(old: Parts, new: Parts, parts: frozenset[str]) -> Parts:
+    return {**old, **{name: new.get(name, ()) for name in sorted(parts) if name in new or name.startswith(ATTRIBUTE)}}
+
+
+def _variant(known: Variant | None, said: Variant, parts: frozenset[str]) -> Variant:
+    if known is None:
+        return said
+    kept = tuple(given for given in known.properties if ATTRIBUTE + identity(given.name) not in parts)
+    image = said.image if "image" in parts else known.image
+    return Variant(known.sku, _offer(known.offer, said.offer, parts), _in_order(known, (*kept, *said.properties)), image)
+
+
+def _in_order(known: Variant, given: Sequence) -> tuple:  # type: ignore[type-arg]
+    """Return properties in the order in which they stood before, new ones behind."""
+    places = {identity(prop.name): place for place, prop in reversed(list(enumerate(known.properties)))}
+    return tuple(sorted(given, key=lambda prop: places.get(identity(prop.name), len(places))))
+
+
+def _offer(known: Offer, said: Offer, parts: frozenset[str]) -> Offer:
+    changed = {item.name: getattr(said, item.name) for item in fields(Offer) if OFFER + item.name in parts}
+    return replace(known, **changed)

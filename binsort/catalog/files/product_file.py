@@ -1,0 +1,142 @@
+"""Bringing a file in: a trial run says what it would change; then all of it or nothing; and the last one can be undone."""
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from binsort.catalog import models
+from binsort.catalog.dictionary.attributes import definitions
+from binsort.core.products.catalogue_reader import BrokenLine, read_line, read_product
+from binsort.core.products.catalogue_writer import document_of
+from binsort.core.products.product import Product
+from binsort.core.values.strict_json import BadJson, loads, one_line, walk
+
+from .column_recognition import recognised
+from .columns import Column, Known, guessed
+from .row_reader import Group, Refusal, RowReader
+from .table import Row, Table, Unreadable, open_table
+
+_SAMPLES = 500  # values of a column that its meaning is guessed from
+MOST_IN_ONE_PIECE = 64 << 20  # bytes
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """A file with its products, read again and again without being held."""
+
+    path: Path
+    form: str
+    name: str  # as people know it
+    table: Table | None = None
+    columns: tuple[Column, ...] = ()
+    in_one_piece: bool = False  # JSON
+
+    @property
+    def has_parents(self) -> bool:
+        """Whether a column says of which product a row is a variant."""
+        return any(column.kind == "parent" for column in self.columns)
+
+    def size(self) -> int:
+        """Return how many lines the file has, about as many as products or a few more; 0 where that is not known."""
+        if self.in_one_piece or (self.table and not self.table.encoding):
+            return 0
+        with self.path.open("rb") as file:
+            return sum(piece.count(b"\n") for piece in iter(lambda: file.read(1 << 20), b""))
+
+    def groups(self) -> Iterator[Group]:
+        """Yield each product of the file, or why it is refused."""
+        if self.table:
+            return RowReader(self.table, self.columns, {} if self.has_parents else owners()).groups()
+        return _document_groups(self.path) if self.in_one_piece else _line_groups(self.path)
+
+
+def source_of(path: Path, *, name: str = "") -> Source:
+    """Find out what a file is: JSON Lines of schema.org products, CSV, or XLSX.
+
+    Args:
+        path: where it is.
+        name: what people call it, where that is another name.
+
+    Raises:
+        .tables.Unreadable: none of these.
+        OSError: it cannot be opened.
+    """
+    name = name or path.name
+    ending = Path(name).suffix.lower()
+    if ending in (".jsonl", ".ndjson"):
+        return Source(path, "JSON Lines of schema.org products", name)
+    if ending in (".json", ".jsonld"):
+        return Source(path, "JSON-LD of schema.org products", name, in_one_piece=True)
+    table = open_table(path)
+    known = {key: Known(row.name, row.kind, row.unit) for key, row in definitions().items()}
+    return Source(path, table.form, name, table, meanings_of(table, known))
+
+
+def meanings_of(table: Table, known: Mapping[str, Known]) -> tuple[Column, ...]:
+    """Return what the columns of a table seem to be, ``known`` being the attributes of the dictionary."""
+    samples = table.samples(_SAMPLES)
+    return recognised(guessed(table.header, samples, known), samples)
+
+
+def _document_groups(path: Path) -> Iterator[Group]:
+    """Yield the products of a JSON file in one piece: an object, a list, or a graph of them; lines are their places in it."""
+    if path.stat().st_size > MOST_IN_ONE_PIECE:
+        raise Unreadable(f"the file is JSON in one piece of more than {MOST_IN_ONE_PIECE >> 20} MB. Write one product a line (.jsonl).")
+    try:
+        found = loads(path.read_bytes().decode("utf-8-sig"))
+    except UnicodeDecodeError as error:
+        raise Unreadable("the file is not UTF-8. Save it as UTF-8.") from error
+    except BadJson as error:
+        raise Unreadable(f"the file is no JSON: {error}. Is it whole?") from error
+    for number, item in enumerate(documents_in(found), 1):
+        row = Row(number, (one_line(item),))
+        yield _read_group(number, row, lambda item=item: read_product(item))  # type: ignore[misc]
+
+
+def documents_in(found: Any) -> list[dict[str, Any]]:
+    """Return the objects of a JSON-LD document that are products, or may be; others of its graph are left out."""
+    listed = found.get("@graph", found.get("itemListElement", [found])) if isinstance(found, dict) else found
+    items = [item.get("item", item) if isinstance(item, dict) else {} for item in (listed if isinstance(listed, list) else [listed])]
+    products = [item for item in items if isinstance(item, dict) and _may_be_product(item)]
+    if not products:
+        raise Unreadable("no schema.org Product is in it. The file must hold a Product, a list of them, or a @graph with them.")
+    return products
+
+
+def _may_be_product(item: dict[str, Any]) -> bool:
+    kinds = item.get("@type", "Product")
+    names = {str(kind).rsplit("/", 1)[-1] for kind in (kinds if isinstance(kinds, list) else [kinds])}
+    return bool(names & {"Product", "ProductGroup", "ProductModel", "IndividualProduct", "Vehicle"}) or "sku" in item
+
+
+def _read_group(number: int, row: Row, read: Callable[[], Product]) -> Group:
+    try:
+        product = read()
+        if any("\0" in str(part) for _, part in walk(document_of(product))):
+            raise BrokenLine("holds a character of number 0, which no text may")
+    except BrokenLine as error:
+        return Group("", [row], refusals=[Refusal(number, "", "", str(error), "Write a schema.org Product with a sku and a name.")])
+    return Group(product.id, [row], product)
+
+
+def _line_groups(path: Path) -> Iterator[Group]:
+    with path.open("rb") as lines:
+        for number, raw in enumerate(lines, 1):
+            line = raw.removeprefix(b"\xef\xbb\xbf") if number == 1 else raw
+            if not line.strip():
+                continue
+            row = Row(number, (line.decode("utf-8", "replace").rstrip("\r\n"),))
+            yield _read_group(number, row, lambda line=line: read_line(line))  # type: ignore[misc]
+
+
+def owners() -> dict[str, str]:
+    """Return the products of variants by the variants' numbers, where one product has that number and no product is called so."""
+    rows = models.Variant.objects.filter(is_implicit=False).exclude(sku="").values_list("sku", "product__identity")
+    found: dict[str, str] = {}
+    twice: set[str] = set()
+    for sku, name in rows.iterator():
+        if found.setdefault(sku, name) != name:
+            twice.add(sku)
+    taken = set(models.Product.objects.filter(identity__in=found).values_list("identity", flat=True)) if found else set()
+    return {sku: name for sku, name in found.items() if sku not in twice and sku not in taken}

@@ -1,0 +1,1 @@
+"""The store: rows to products and back."""

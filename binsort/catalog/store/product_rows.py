@@ -1,0 +1,246 @@
+"""Between the database and the core: rows to frozen products and back, losing nothing.
+
+Numbers inside JSON are kept as ``{"n": "12.5"}``, because JSON readers round.
+"""
+
+from collections.abc import Iterable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from functools import cached_property
+from json import loads
+from typing import Any
+
+from django.db import connection
+from django.db.models import QuerySet, TextField
+from django.db.models.expressions import RawSQL
+from django.db.models.functions import Cast
+
+from binsort.catalog import models
+from binsort.catalog.store.batches import batched
+from binsort.catalog.store.category_paths import category_paths
+from binsort.core.products.product import Offer, Product, Property, Sale, Variant, Written
+from binsort.core.values.numbers import Number, Unusable, exact, written
+
+_CHUNK = 2000  # products read together
+_KEPT = 100_000  # texts remembered at most
+_VARIANT_TEXTS = ("properties", "price", "list_price", "has_sale_entry", "sales", "availability", "level", "currency")
+
+
+def all_products() -> list[Product]:
+    """Return every product in the order of the catalogue."""
+    return [product for _, _, product in read_products()]
+
+
+def products_of(identities: Iterable[str], *, hidden: bool = False) -> dict[str, Product]:
+    """Return the products of some identities by them: the visible ones, or those that are ``hidden``, too."""
+    wanted = [text for text in identities if "\0" not in text]  # which the database cannot even ask for
+    reader = _Reader()
+    found = models.Product.objects.filter(identity__in=among_texts(wanted))
+    rows = list((found if hidden else found.filter(visible=True)).values_list(*reader.columns))
+    _, *others = reader.queries([row[0] for row in rows])
+    return {product.id: product for _, _, product in reader.read((rows, *map(list, others)))}
+
+
+def read_products(keys: Sequence[int] | None = None, *, brief: bool = False) -> Iterator[tuple[int, int, Product]]:
+    """Yield primary key, place and product: all in the order of the catalogue, or those of some keys.
+
+    Args:
+        keys: primary keys; those of which there is no product are passed over.
+        brief: without what counting does not need (description, image, address).
+    """
+    if keys is None:
+        keys = list(models.Product.objects.order_by("place", "id").values_list("pk", flat=True))
+    reader = _Reader(brief=brief)
+    for rows in _fetched_ahead([reader.queries(part) for part in batched(keys, _CHUNK)]):
+        yield from reader.read(rows)
+
+
+def _fetched_ahead(asked: Sequence[tuple[QuerySet[Any, Any], ...]]) -> Iterator[tuple[list[tuple[Any, ...]], ...]]:
+    """Yield the rows of each group of queries; the database works on the next group while this one is read.
+
+    All of it on this thread's connection, so that an open transaction holds.
+    """
+    connection.ensure_connection()
+    raw = connection.connection
+
+    def rows(queries: tuple[QuerySet[Any, Any], ...]) -> tuple[list[tuple[Any, ...]], ...]:
+        with raw.cursor() as cursor:
+            return tuple(cursor.execute(*query.query.sql_with_params()).fetchall() for query in queries)
+
+    if len(asked) == 1:
+        yield rows(asked[0])
+        return
+    with ThreadPoolExecutor(1) as ahead:
+        coming = ahead.submit(rows, asked[0]) if asked else None
+        for following in (*asked[1:], None):
+            if coming is not None:
+                here = coming.result()
+                coming = ahead.submit(rows, following) if following else None
+                yield here
+
+
+class _Reader:
+    """Reads products from rows. What many rows say in the same words is read once."""
+
+    def __init__(self, *, brief: bool = False) -> None:
+        self._texts: dict[str, tuple[Property, ...]] = {}
+        self._single: dict[tuple[str, str | None, str], Property] = {}
+        self._offers: dict[tuple[Any, ...], Offer] = {}
+        self.columns = (
+            "pk", "place", "identity", "name", "brand", "tags", "published", "visible",
+            *(_text(name) for name in ("rating_value", "review_count", "properties")), *(() if brief else ("description", "image", "url")),
+        )  # fmt: skip
+
+    @cached_property
+    def _paths(self) -> dict[int, tuple[str, ...]]:
+        return category_paths()
+
+    def queries(self, keys: Sequence[int]) -> tuple[QuerySet[Any, Any], ...]:
+        """Return what to ask for some products: themselves, their variants, their placements."""
+        among = _among(keys)
+        names = ("product_id", "is_implicit", "sku", "image", *map(_text, _VARIANT_TEXTS))
+        return (
+            models.Product.objects.filter(pk__in=among).order_by("place", "id").values_list(*self.columns),
+            models.Variant.objects.filter(product_id__in=among).order_by("product_id", "place", "id").values_list(*names),
+            models.Placement.objects.filter(product_id__in=among)
+            .order_by("product_id", "place", "id")
+            .values_list("product_id", "category_id"),
+        )
+
+    def read(self, found: tuple[list[tuple[Any, ...]], ...]) -> Iterator[tuple[int, int, Product]]:
+        """Yield the products of the rows that the three queries gave."""
+        products, variants, placements = found
+        articles: dict[int, list[tuple[Any, ...]]] = {}
+        for row in variants:
+            articles.setdefault(row[0], []).append(row)
+        placed: dict[int, list[tuple[str, ...]]] = {}
+        for product, category in placements:
+            placed.setdefault(product, []).append(self._paths[category])
+        for row in products:
+            yield row[0], row[1], self._product(row, articles.get(row[0], []), placed.get(row[0], []))
+
+    def _product(self, row: tuple[Any, ...], articles: list[tuple[Any, ...]], categories: list[tuple[str, ...]]) -> Product:
+        identity, name, brand, tags, published, visible, rating, reviews, properties, *rest = row[2:]
+        own = next((article for article in articles if article[1]), None)
+        return Product(
+            id=identity,
+            name=name,
+            description=rest[0] if rest else "",
+            image=rest[1] if rest else "",
+            url=rest[2] if rest else "",
+            brand=brand,
+            categories=tuple(categories),
+            tags=tuple(tags),
+            published=published,
+            rating_value=_number(rating),
+            review_count=_number(reviews),
+            properties=self._properties(properties),
+            offer=self._offer(own) if own else Offer(),
+            variants=tuple(Variant(a[2], self._offer(a), self._properties(a[4]), a[3]) for a in articles if not a[1]),
+            visible=visible,
+        )
+
+    def _offer(self, article: tuple[Any, ...]) -> Offer:
+        words = article[5:]
+        found = self._offers.get(words)
+        if found is None:
+            if len(self._offers) >= _KEPT:
+                self._offers.clear()
+            price, listed, entry, sales, availability, level, currency = words
+            found = self._offers[words] = Offer(
+                _number(price), _number(listed), tuple(map(_sale, loads(sales))) if sales != "[]" else (),
+                entry == "true", availability, _number(level), currency,
+            )  # fmt: skip
+        return found
+
+    def _properties(self, text: str) -> tuple[Property, ...]:
+        found = self._texts.get(text)
+        if found is None:
+            if len(self._texts) >= _KEPT:
+                self._texts.clear()
+                self._single.clear()
+            found = self._texts[text] = tuple(self._one(item) for item in loads(text))
+        return found
+
+    def _one(self, item: dict[str, Any]) -> Property:
+        key = (item["name"], item.get("unit"), repr(item["values"]))
+        found = self._single.get(key)
+        if found is None:
+            found = self._single[key] = Property(item["name"], tuple(map(_value, item["values"])), item.get("unit"))
+        return found
+
+
+def _among(keys: Sequence[int]) -> RawSQL:
+    """Return keys as one parameter; thousands of them are slow to prepare."""
+    return RawSQL("SELECT unnest(%s::bigint[])", [list(keys)])
+
+
+def among_texts(texts: Sequence[str]) -> RawSQL:
+    """Return texts as one parameter."""
+    return RawSQL("SELECT unnest(%s::text[])", [list(texts)])
+
+
+def _text(name: str) -> Cast:
+    return Cast(name, TextField())
+
+
+def _number(text: str | None) -> Number | None:
+    return None if text is None else exact(text)
+
+
+def _sale(found: list[str | None]) -> Sale:
+    price, start, end = map(_number, found)
+    return Sale(price or 0, start, end)
+
+
+def _value(found: Any) -> Written:
+    if isinstance(found, dict):
+        return exact(found["n"]) if "n" in found else Unusable(found["unusable"])
+    return found  # type: ignore[no-any-return]
+
+
+PRODUCT_FIELDS = (
+    "name", "description", "image", "url", "brand", "tags", "published", "rating_value", "review_count", "properties", "visible",
+)  # fmt: skip
+VARIANT_FIELDS = (
+    "place", "sku", "image", "is_implicit", "price", "list_price", "has_sale_entry", "sales", "availability", "level", "currency",
+    "properties",
+)  # fmt: skip
+
+
+def product_values(product: Product) -> list[Any]:
+    """Return what a product's row holds, in the order of :data:`PRODUCT_FIELDS`."""
+    return [
+        product.name, product.description, product.image, product.url, product.brand, list(product.tags), product.published,
+        product.rating_value, product.review_count, _stored_properties(product.properties), product.visible,
+    ]  # fmt: skip
+
+
+def variant_values(product: Product) -> list[list[Any]]:
+    """Return what the rows of a product's variants hold, in the order of :data:`VARIANT_FIELDS`; the implicit one's where it has none."""
+    is_implicit = not product.variants
+    found = []
+    for place, article in enumerate(product.articles):
+        offer = article.offer
+        sales = [[_stored(sale.price), _stored(sale.start), _stored(sale.end)] for sale in offer.sales]
+        found.append([
+            place, article.sku, article.image, is_implicit, offer.price, offer.list_price, offer.has_sale_entry, sales,
+            offer.availability, offer.level, offer.currency, _stored_properties(article.properties),
+        ])  # fmt: skip
+    return found
+
+
+def _stored(number: Number | None) -> str | None:
+    return None if number is None else written(number)
+
+
+def _stored_properties(properties: Iterable[Property]) -> list[dict[str, Any]]:
+    return [
+        {"name": prop.name, "values": list(map(_stored_value, prop.values)), **({"unit": prop.unit} if prop.unit else {})}
+        for prop in properties
+    ]
+
+
+def _stored_value(value: Written) -> Any:
+    if isinstance(value, Unusable):
+        return {"unusable": value.reason}
+    return value if isinstance(value, str | bool) else {"n": written(value)}

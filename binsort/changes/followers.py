@@ -1,0 +1,167 @@
+"""Following: facets, draft and live, keep their meaning where attributes, values and categories get other names; and back again."""
+
+from collections.abc import Callable, Iterator
+from copy import deepcopy
+from typing import Any
+
+from binsort.catalog.models import Revision
+from binsort.core.facets.facet_file import check_document
+from binsort.core.values.strict_json import dumps, loads, one_line
+from binsort.core.values.text import category_path, identity
+from binsort.racks.facet_use import is_below
+from binsort.racks.models import Edition, Setup
+from binsort.racks.setup import Document, the_setup
+
+Edit = Callable[[Document], None]  # changes one facet in place, where it is concerned
+Kept = dict[str, dict[str, list[str]]]  # "draft" and "live": by key of a facet what it was and what it became, as JSON
+
+
+# -- what follows what
+
+
+def of_attribute_renamed(old: str, new: str) -> Edit:
+    """Let facets of an attribute be of its new name."""
+
+    def edit(facet: Document) -> None:
+        if _is_of(facet, old):
+            facet["source"]["attribute"] = new
+
+    return edit
+
+
+def of_values_merged(attribute: str, olds: list[str], new: str) -> Edit:
+    """Let facets that name values of an attribute name the one that stands in their place."""
+    gone = set(map(identity, olds))
+
+    def edit(facet: Document) -> None:
+        if _is_of(facet, attribute):
+            _rename_values(facet, lambda text: new if identity(text) in gone else text)
+            _rename_labels(facet, gone, new)
+
+    return edit
+
+
+def of_category_moved(old: str, new: str) -> Edit:
+    """Let facets that name a category, or one below it, name it by its new path."""
+
+    def moved(text: str) -> str:
+        return " > ".join((*category_path(new), *category_path(text)[len(category_path(old)) :])) if is_below(text, old) else text
+
+    def edit(facet: Document) -> None:
+        if facet["source"]["kind"] != "category":
+            return
+        _rename_values(facet, moved)
+        if facet.get("under", "listing") != "listing":
+            facet["under"] = moved(facet["under"])
+
+    return edit
+
+
+def _is_of(facet: Document, name: str) -> bool:
+    return identity(str(facet["source"].get("attribute", ""))) == identity(name)
+
+
+def _rename_values(facet: Document, rename: Callable[[str], str]) -> None:
+    """Change the values that the bins of a facet name; one that is named twice then stays once."""
+    bins = facet.get("bins", {})
+
+    def each(values: list[Any]) -> list[Any]:
+        renamed = [rename(value) if isinstance(value, str) else value for value in values]
+        return [value for place, value in enumerate(renamed) if value not in renamed[:place]]
+
+    for name in ("only", "leave_out"):
+        if name in bins:
+            bins[name] = each(bins[name])
+    for merge in bins.get("merge", ()):
+        merge["values"] = each(merge["values"])
+    if "rename" in bins:
+        bins["rename"] = {rename(old): new for old, new in bins["rename"].items()}
+
+
+def _rename_labels(facet: Document, gone: set[str], new: str) -> None:
+    """Change the labels that an order by hand and colours name."""
+    order = facet.get("bins", {}).get("order")
+    if order:
+        renamed = [new if isinstance(label, str) and identity(label) in gone else label for label in order]
+        facet["bins"]["order"] = list(dict.fromkeys(renamed))
+    colours = facet.get("look", {}).get("swatches")
+    if isinstance(colours, dict):
+        facet["look"]["swatches"] = {new if identity(label) in gone else label: found for label, found in colours.items()}
+
+
+# -- following, and taking that back
+
+
+def follow(revision: Revision | None, summary: str, edit: Edit, actor: Any) -> None:
+    """Let the facets of the draft and of what is live follow a revision, and keep with it what they were.
+
+    An edition that would not be valid stays as it was.
+    """
+    if revision is None:
+        return
+    kept: Kept = {}
+
+    def followed(name: str, document: Document) -> bool:
+        before = {facet["key"]: one_line(facet) for facet in document["facets"]}
+        for facet in document["facets"]:
+            edit(facet)
+        after = {facet["key"]: one_line(facet) for facet in document["facets"]}
+        changed = {key: [before[key], after[key]] for key in before if before[key] != after[key]}
+        if not changed or check_document(document):
+            return False
+        kept[name] = changed
+        return True
+
+    _change_both(summary, followed, actor)
+    if kept:
+        revision.definitions["facets"] = kept
+        revision.save(update_fields=["definitions"])
+
+
+def take_facets_back(kept: Kept, summary: str, *, anyway: bool, actor: Any) -> list[str]:
+    """Give facets back what they were before they followed, part by part; returns what was changed again since and would be lost."""
+    clashes: list[str] = []
+
+    def restored(name: str, document: Document) -> bool:
+        there = {facet["key"]: facet for facet in document["facets"]}
+        found = [there[key] for key in kept.get(name, {}) if key in there]
+        for facet in found:
+            before, after = map(loads, kept[name][facet["key"]])
+            if _restore(facet, before, after, anyway=anyway):
+                clashes.append(f"the facet {facet['label']}")
+        return bool(found) and not check_document(document)
+
+    _change_both(summary, restored, actor)
+    return list(dict.fromkeys(clashes))
+
+
+def _restore(facet: Document, before: Document, after: Document, *, anyway: bool) -> bool:
+    """Put the parts of a facet back that a revision changed; tells whether one of them was changed again since."""
+    names = [name for name in {**before, **after} if before.get(name) != after.get(name)]
+    again = [name for name in names if facet.get(name) not in (after.get(name), before.get(name))]
+    for name in names if anyway or not again else ():
+        if name in before:
+            facet[name] = deepcopy(before[name])
+        else:
+            facet.pop(name, None)
+    return bool(again)
+
+
+def _change_both(summary: str, changed: Callable[[str, Document], bool], actor: Any) -> None:
+    """Change the draft and what is live alike; one edition stays one."""
+    the_setup()
+    setup = Setup.objects.select_for_update().get(pk=1)
+    editions = dict(_next_editions(setup, summary, changed, actor))
+    if editions:
+        setup.draft_id = editions.get(setup.draft_id, setup.draft_id)
+        setup.live_id = editions.get(setup.live_id or 0, setup.live_id)
+        setup.save(update_fields=["draft", "live"])
+
+
+def _next_editions(setup: Setup, summary: str, changed: Callable[[str, Document], bool], actor: Any) -> Iterator[tuple[int, int]]:
+    """Yield the numbers of the editions that are followed, each with that of the new one."""
+    is_one = setup.live_id == setup.draft_id
+    for name, edition in (("draft", setup.draft), ("live", None if is_one else setup.live)):
+        document = deepcopy(edition.document) if edition else None
+        if edition and document and changed(name, document):
+            yield edition.pk, Edition.objects.create(text=dumps(document), base=edition, summary=summary, actor=actor).pk

@@ -1,0 +1,72 @@
+"""Files brought in: all of what can be taken, or nothing, as one revision."""
+
+from dataclasses import replace
+from typing import Any
+
+from binsort.catalog import models
+from binsort.catalog.files.product_file import Source
+from binsort.catalog.files.trial import Progress, Trial, silent, steps
+from binsort.catalog.files.uploads import HIDE, KEEP, header_mark, unpacked
+from binsort.catalog.models import Revision, Shape, Upload
+from binsort.catalog.store.batches import batched
+from binsort.catalog.store.product_rows import products_of
+from binsort.catalog.store.product_writer import BATCH
+from binsort.core.index.collector import without_collecting
+
+from .locks import Refused, change, hold
+from .revisions import begin, write
+
+
+@change
+def bring_in(source: Source, *, missing: str = KEEP, actor: Any = None, progress: Progress = silent) -> tuple[models.Revision, Trial]:
+    """Take the products of a file: new and changed ones are written, unchanged ones left alone, refused rows passed over.
+
+    All of it or nothing: where anything fails, or ``progress`` raises, the catalogue stays as it was.
+
+    Args:
+        source: the file.
+        missing: what becomes of products that the file does not name: ``keep``, ``hide`` or ``delete``.
+        actor: who does it.
+        progress: called with how many products are done, of how many.
+
+    Raises:
+        Refused: something else is being written, or no row of this one can be taken.
+    """
+    hold(alone=True)
+    found = Trial()
+    kind = models.Revision.Kind.FILE
+    revision = begin(kind, f"Brought in {source.name}", file=source.name, form=source.form, actor=actor, missing=missing)
+    with without_collecting():
+        for after, before in steps(source, found, progress):
+            if after:
+                write(revision, after, before, before)
+    if not found.new and not found.changed and not found.unchanged:
+        raise Refused("no row of the file can be taken" + (f"; the first: {found.refusals[0]}" if found.refusals else "; it has none"))
+    leaving = found.missing if missing != KEEP else []
+    for names in batched(leaving, BATCH):
+        known = products_of(names, hidden=True)
+        hidden = {name: replace(product, visible=False) for name, product in known.items()}
+        write(revision, hidden if missing == HIDE else dict.fromkeys(known), known, known)
+        progress(0, 0)
+    revision.new, revision.changed, revision.left = len(found.new), len(found.changed), len(leaving)
+    revision.refused = len(found.refused_rows)
+    revision.save()
+    return revision, found
+
+
+@change
+def take(upload: Upload, progress: Progress = silent) -> Revision:
+    """Bring the file in, all of it or nothing; remember how its columns are read where that was asked for.
+
+    Raises:
+        Refused: something else is being written, or no row can be taken.
+        UnreadableFile: it is not what it seemed.
+    """
+    with unpacked(upload) as source:
+        revision, _ = bring_in(source, missing=upload.missing, actor=upload.actor, progress=progress)
+        if upload.remembered and source.table:
+            Shape.objects.update_or_create(header=header_mark(source), defaults={"columns": upload.columns})
+    upload.state, upload.revision, upload.problem = Upload.State.DONE, revision, ""
+    upload.save(update_fields=["state", "revision", "problem"])
+    upload.parts.all().delete()
+    return revision

@@ -1,0 +1,70 @@
+"""What a revision made beside its products, attributes and categories: it goes again only where nothing uses it."""
+
+from typing import Any
+
+from binsort.catalog import models
+from binsort.catalog.dictionary.attributes import holders
+from binsort.catalog.dictionary.states import ATTRIBUTE, CATEGORY
+from binsort.catalog.store.category_paths import category_paths
+from binsort.racks.facet_use import facets_by_attribute, facets_of_category
+
+Made = dict[str, dict[str, Any]]  # "attributes" by identity, "categories" by number: their states
+
+
+def take_made_back(made: Made) -> list[str]:
+    """Delete what a revision made and nothing uses; returns in words what stays, and who uses it."""
+    return [*_take_categories(list(made.get("categories", {}))), *_take_attributes(list(made.get("attributes", {})))]
+
+
+def _take_categories(keys: list[str]) -> list[str]:
+    paths, kept = category_paths(), []
+    numbers = sorted((int(key) for key in keys if int(key) in paths), key=lambda key: -len(paths[key]))  # from the bottom up
+    for number in numbers:
+        row = models.Category.objects.get(pk=number)
+        use = _use_of_category(row, " > ".join(paths[number]))
+        if use:
+            kept.append(f"the category {row.name} ({use})")
+        else:
+            row.delete()
+    return kept
+
+
+def _use_of_category(row: models.Category, path: str) -> str:
+    products = row.placements.count()
+    if products:
+        return _counted(products, "product")
+    below = models.Category.objects.filter(parent=row).count()
+    if below:
+        return f"{below:,} {'category' if below == 1 else 'categories'} below it"
+    facets = facets_of_category(path)
+    return f"the facet {facets[0][1]}" if facets else ""
+
+
+def _take_attributes(keys: list[str]) -> list[str]:
+    facets, kept = facets_by_attribute(), []
+    for row in models.Attribute.objects.filter(identity__in=keys):
+        products = len(holders(row.identity))
+        if products or row.identity in facets:
+            use = _counted(products, "product") if products else f"the facet {facets[row.identity][0][1]}"
+            kept.append(f"the attribute {row.name} ({use})")
+        else:
+            row.delete()
+    return kept
+
+
+def _counted(number: int, noun: str) -> str:
+    return f"{number:,} {noun}{'' if number == 1 else 's'}"
+
+
+def make_again(made: Made) -> None:
+    """Make again what a revision made and taking it back deleted."""
+    rows = {int(key): row for key, row in made.get("categories", {}).items() if row}
+    there = set(models.Category.objects.values_list("pk", flat=True))
+    paths = set(models.Category.objects.values_list("path_identity", flat=True))
+    for key, row in sorted(rows.items(), key=lambda item: item[1]["path_identity"].count(" > ")):
+        if key not in there and row["path_identity"] not in paths and (row["parent"] is None or row["parent"] in there):
+            models.Category.objects.create(pk=key, parent_id=row["parent"], **{name: row[name] for name in CATEGORY})
+            there.add(key)
+    for identity, row in made.get("attributes", {}).items():
+        if row and not models.Attribute.objects.filter(identity=identity).exists():
+            models.Attribute.objects.create(**{name: row[name] for name in ATTRIBUTE})

@@ -1,0 +1,73 @@
+"""Writing products: attributes and categories that are missing are made first, and told, so that they can go again."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+
+from binsort.catalog import models
+from binsort.catalog.dictionary.attribute_kinds import make_attributes, missing_attributes
+from binsort.catalog.dictionary.categories import known_categories, make_categories, with_ancestors
+from binsort.catalog.store.product_rows import among_texts
+from binsort.catalog.store.product_writer import store
+from binsort.core.products.product import Product
+
+from .locks import Refused, hold_definitions
+
+
+class NewCategories(Refused):
+    """Categories that do not exist yet; somebody has to say that they are meant."""
+
+    def __init__(self, paths: Iterable[tuple[str, ...]]) -> None:
+        self.paths = tuple(" > ".join(path) for path in paths)
+        listed = ", ".join(f"“{path}”" for path in self.paths)
+        super().__init__(f"there is no category {listed} yet. Make it, or choose another.")
+
+
+@dataclass(slots=True)
+class Made:
+    """What had to be made for products: identities of attributes, primary keys of categories."""
+
+    attributes: list[str] = field(default_factory=list)
+    categories: list[int] = field(default_factory=list)
+
+
+def put_products(
+    after: Mapping[str, Product | None],
+    known: Iterable[str],
+    *,
+    places: Mapping[str, int] | None = None,
+    ask: bool = False,
+) -> Made:
+    """Write products and delete those that become None; within a transaction that has them locked.
+
+    Args:
+        after: what they become, by identity.
+        known: the identities of those that are there.
+        places: where those that come back stand in the order of the catalogue.
+        ask: whether categories that do not exist are asked about instead of made.
+
+    Raises:
+        NewCategories: where they are asked about.
+    """
+    gone = [name for name, product in after.items() if product is None]
+    if gone:
+        models.Product.objects.filter(identity__in=among_texts(gone)).delete()
+    products = [product for product in after.values() if product is not None]
+    made, categories = _make_missing(products, ask=ask)
+    store(products, known=set(known), categories=categories, places=places)
+    return made
+
+
+def _make_missing(products: list[Product], *, ask: bool) -> tuple[Made, dict[str, int]]:
+    spelled = with_ancestors(dict.fromkeys(path for product in products for path in product.categories))
+    known, missing = known_categories(spelled), missing_attributes(products)
+    made = Made()
+    if missing or len(known) < len(spelled):
+        hold_definitions()
+        known, missing = known_categories(spelled), missing_attributes(products)
+        absent = {key: path for key, path in spelled.items() if key not in known}
+        if absent and ask:
+            raise NewCategories(absent.values())
+        new = make_categories(absent, known)
+        made = Made(make_attributes(missing) if missing else [], list(new.values()))
+        known |= new
+    return made, known

@@ -1,0 +1,230 @@
+"""Answers: the result of some picks on a listing, and the count of every bin beside them."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import NamedTuple, TypeAlias
+
+from pyroaring import BitMap
+
+from binsort.core.facets.query import Picks, Query, read_query
+from binsort.core.facets.rules import taking_part
+from binsort.core.facets.spec import FacetSpec
+from binsort.core.index.bins import Bin, in_order
+from binsort.core.index.bitmaps import union
+from binsort.core.index.catalogue_index import CATEGORY, Changes, Index, unchanged
+from binsort.core.index.orders import PRICE
+from binsort.core.values.numbers import Number
+
+from .bin_counts import Counter, bounds
+from .matching import Conditions, Facet, Left, conditions_of
+
+Listing: TypeAlias = tuple[str, ...] | None  # identities of a category's path, None for all products
+
+
+class BinAnswer(NamedTuple):
+    """One bin as a shopper sees it."""
+
+    key: str
+    label: str
+    count: int  # type: ignore[assignment]  # stands before the method of tuples, which nobody needs here
+    picked: bool
+    shown: bool
+    enabled: bool
+
+
+@dataclass(frozen=True, slots=True)
+class FacetAnswer:
+    """One facet as a shopper sees it."""
+
+    key: str
+    shown: bool
+    unbinned: int
+    bounds: tuple[str, str] | None
+    free: tuple[tuple[str | None, str | None, int], ...]
+    bins: tuple[BinAnswer, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """All that a listing page shows."""
+
+    total: int
+    listing: int
+    facets: tuple[FacetAnswer, ...]
+    products: tuple[str, ...]
+    ignored: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class OnListing:
+    """What a facet is on one listing before anything is picked."""
+
+    bins: tuple[Bin, ...]  # in scope, in the shopper's order
+    counts: tuple[int, ...]
+    unbinned: int
+    keys: frozenset[str]
+    names: tuple[tuple[str, str], ...]  # of each bin: key and label
+    products: tuple[BitMap, ...]  # of each bin
+
+
+class RackIndex:
+    """The facets of a rack over an index; answers queries."""
+
+    def __init__(self, index: Index, specs: Sequence[FacetSpec], facets: Sequence[Facet] | None = None) -> None:
+        self.index = index
+        self.specs = tuple(specs)
+        self.facets = tuple(Facet.cut(spec, index) for spec in specs) if facets is None else tuple(facets)
+        self.by_key = {facet.spec.key: facet for facet in self.facets}
+        self._on_listing: dict[tuple[str, Listing], OnListing] = {}
+
+    @classmethod
+    def of_known(cls, index: Index, specs: Sequence[FacetSpec], known: Mapping[FacetSpec, Facet]) -> "RackIndex":
+        """Return a rack of which some facets were cut from this index already."""
+        return cls(index, specs, [known.get(spec) or Facet.cut(spec, index) for spec in specs])
+
+    def later(self, index: Index, changes: Changes) -> "RackIndex":
+        """Return the same rack over a later index; only what changed is cut anew."""
+        facets = [facet.later(index, changes.get(facet.spec.source.column_key)) for facet in self.facets]
+        made = RackIndex(index, self.specs, facets)
+        if unchanged(changes, CATEGORY) and index.every_product == self.index.every_product:
+            same = {facet.spec.key for facet in facets if unchanged(changes, facet.spec.source)}
+            made._on_listing = {key: found for key, found in list(self._on_listing.items()) if key[0] in same}
+        return made
+
+    def answer(self, query: Query, *, per: int = 24) -> Answer:
+        """Answer a query that :meth:`read` understood."""
+        state = State(self, query)
+        return Answer(
+            total=len(state.result),
+            listing=len(state.products),
+            facets=state.facets,
+            products=tuple(self.index.ids[number] for number in state.page(per)),
+            ignored=query.ignored,
+        )
+
+    def read(self, pairs: Sequence[tuple[str, str]], category: Listing = None) -> Query:
+        """Understand a query in this rack; ``category`` goes before the query's own."""
+        return read_query(pairs, self.specs, lambda key, listing: self.on_listing(self.by_key[key], listing).keys, category)
+
+    def on_listing(self, facet: Facet, listing: Listing) -> OnListing:
+        """Return a facet's bins on a listing, in order, with their counts while nothing is picked."""
+        if listing is not None and not self.index.has_category(listing):
+            return _on_listing(facet, listing, BitMap())
+        key = (facet.spec.key, listing)
+        if key not in self._on_listing:
+            self._on_listing[key] = _on_listing(facet, listing, self.index.listing(listing))
+        return self._on_listing[key]
+
+
+def _on_listing(facet: Facet, listing: Listing, products: BitMap) -> OnListing:
+    bins = [made for made in facet.bins if in_scope(facet.spec, made, listing)]
+    counts = [products.intersection_cardinality(facet.products(made)) for made in bins]
+    members = list(map(facet.products, bins))
+    binned = facet.with_number if facet.spec.free and not facet.spec.ranges else union(members)
+    order = in_order(facet.spec, bins, counts)
+    return OnListing(
+        bins=tuple(bins[place] for place in order),
+        counts=tuple(counts[place] for place in order),
+        unbinned=len(products) - products.intersection_cardinality(binned),
+        keys=frozenset(made.key for made in bins),
+        names=tuple((bins[place].key, bins[place].label) for place in order),
+        products=tuple(members[place] for place in order),
+    )
+
+
+def in_scope(spec: FacetSpec, made: Bin, listing: Listing) -> bool:
+    """Tell whether a bin of a facet shows on a listing; only categories have a scope."""
+    if spec.source.kind != "category" or spec.scope == "all":
+        return True
+    if spec.scope == "top":
+        return len(made.nodes) == 1
+    above = (listing or ()) if spec.under_listing else spec.under
+    depth = len(made.nodes) - len(above)
+    return made.nodes[: len(above)] == above and (depth > 0 if spec.deep else depth == 1)
+
+
+class State:
+    """One query on its way to an answer: the listing, the effective picks, the result."""
+
+    def __init__(self, rack: RackIndex, query: Query) -> None:
+        self.rack = rack
+        self.query = query
+        self.listing = query.category
+        self.products = rack.index.listing(query.category)
+        self.shown = taking_part(rack.specs, query.picks)
+        self.picks: Mapping[str, Picks] = {key: picks for key, picks in query.picks.items() if key in self.shown}
+        self.conditions: Conditions = conditions_of(rack.facets, self.picks)
+        self._facets: dict[str, FacetAnswer] = {}
+
+    @cached_property
+    def left(self) -> Left:
+        """What the picks leave of the listing."""
+        return Left(self.rack.index, self.products, self.conditions)
+
+    @property
+    def result(self) -> BitMap:
+        """The products that meet all picks."""
+        return self.left.products
+
+    def result_with(self, facet: Facet, members: Sequence[BitMap]) -> BitMap:
+        """Return the result if a facet's picks were these members."""
+        return self.conditions.with_members(facet, members).result(self.rack.index, self.products)
+
+    @property
+    def facets(self) -> tuple[FacetAnswer, ...]:
+        """The answer of every facet of the rack, in its order."""
+        return tuple(self.facet(facet) for facet in self.rack.facets)
+
+    def facet(self, facet: Facet) -> FacetAnswer:
+        """Answer for one facet; found once."""
+        if facet.spec.key not in self._facets:
+            self._facets[facet.spec.key] = self._answer(facet)
+        return self._facets[facet.spec.key]
+
+    def _answer(self, facet: Facet) -> FacetAnswer:
+        spec, picks = facet.spec, self.picks.get(facet.spec.key, Picks())
+        here = self.rack.on_listing(facet, self.listing)
+        counter = Counter(self.left, facet)
+        counts = counter.bins(here.bins, here.products)
+        ends = bounds(self.left, facet) if spec.free else None
+        return FacetAnswer(
+            key=spec.key,
+            shown=spec.key in self.shown and (bool(picks) or any(counts) or ends is not None),
+            unbinned=here.unbinned,
+            bounds=ends,
+            free=tuple((*found.texts(spec.source.kind), counter.range(found)) for found in picks.ranges),
+            bins=_bin_answers(here.names, counts, picks, spec.empty),
+        )
+
+    def page(self, per: int) -> list[int]:
+        """Return the slots of the products on the query's page."""
+        per = self.query.per or per
+        return self.part((self.query.page - 1) * per, self.query.page * per)
+
+    def prices(self, slot: int) -> tuple[Number, Number] | None:
+        """Return the least and the greatest price of a product over its variants that meet the any-of picks, None without a price."""
+        index, same = self.rack.index, self.left.same_variant
+        variants = range(int(index.starts[slot]), int(index.starts[slot + 1]))
+        found = [variant for variant in variants if same is None or variant in same]
+        column = index.column(PRICE)
+        least, greatest = min(column.least[found], default=0), max(column.greatest[found], default=-1)
+        return None if greatest < 0 else (column.numbers[int(least)], column.numbers[int(greatest)])
+
+    def part(self, start: int, stop: int) -> list[int]:
+        """Return the slots of the result's products from one place to before another, in the order asked for."""
+        any_of = self.left.same_variant is not None
+        return self.rack.index.orders.part(self.query.sort, self.result, (lambda: self.left.variants) if any_of else None, start, stop)
+
+
+def _bin_answers(names: Sequence[tuple[str, str]], counts: Sequence[int], picks: Picks, empty: str) -> tuple[BinAnswer, ...]:
+    picked = set(picks.bins)
+    shown, enabled = empty != "hide", empty == "keep"  # what a bin is that nothing is in
+    return tuple(
+        [
+            BinAnswer(key, label, count, False, True, True)
+            if count and key not in picked
+            else BinAnswer(key, label, count, key in picked, shown or key in picked, enabled or key in picked)
+            for (key, label), count in zip(names, counts, strict=True)
+        ]
+    )

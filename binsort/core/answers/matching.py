@@ -1,0 +1,203 @@
+"""Matching: from picks to the products that meet them, the same variant meeting all variant-level ones."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import TypeVar
+
+from pyroaring import BitMap
+
+from binsort.core.facets.query import FreeRange, Picks
+from binsort.core.facets.spec import FacetSpec
+from binsort.core.index.bins import Bin, cut_into_bins, later_bins
+from binsort.core.index.bitmaps import bitmap, intersection, numbers, union
+from binsort.core.index.catalogue_index import Index
+from binsort.core.index.columns import VARIANT, Change
+
+Part = TypeVar("Part")
+
+
+class Facet:
+    """A facet over an index: its bins with their members."""
+
+    def __init__(self, spec: FacetSpec, index: Index, bins: list[Bin]) -> None:
+        self.spec = spec
+        self.column = index.column(spec.source)
+        self.on_variants = self.column.level == VARIANT
+        self.bins = bins
+        self.by_key = {made.key: made for made in bins}
+        self._index = index
+        self._projected: dict[str, BitMap] = {}
+        self._split: dict[str, tuple[BitMap, BitMap]] = {}
+
+    @classmethod
+    def cut(cls, spec: FacetSpec, index: Index) -> "Facet":
+        """Cut the column of a facet's source into its bins."""
+        return cls(spec, index, cut_into_bins(spec, index.column(spec.source)))
+
+    def later(self, index: Index, change: Change | None) -> "Facet":
+        """Return the facet over a later index, bins that lost and gained nothing being the same objects."""
+        if change is None:
+            return Facet.cut(self.spec, index)
+        column = index.column(self.spec.source)
+        bins = later_bins(self.spec, (self.bins, self.column), column, change) if change else self.bins
+        made = Facet(self.spec, index, bins)
+        made._take_over((self._projected.copy(), self._split.copy()), {bin.key: bin for bin in self.bins}, change)
+        return made
+
+    def _take_over(
+        self, known: tuple[dict[str, BitMap], dict[str, tuple[BitMap, BitMap]]], before: Mapping[str, Bin], change: Change
+    ) -> None:
+        """Bring what was found out about earlier bins up to date, at the cost of what changed."""
+        projected, split = known
+        moving = union(bitmap(owners) for _, owners in (*change.removed, *change.added))
+        products = self._index.project(moving) if projected else moving
+        variants = bitmap(self._index.facts.variants_of(numbers(products))) if projected else moving
+        for key, found in projected.items():
+            made, old = self.by_key.get(key), before[key]
+            if made is None or made.values != old.values or made.range != old.range:
+                continue
+            same = made.members is old.members
+            if same and key in split:
+                self._split[key] = split[key]
+            self._projected[key] = found if same else (found - products) | self._index.project(made.members & variants)
+
+    def products(self, made: Bin) -> BitMap:
+        """Return the products in a bin."""
+        if not self.on_variants:
+            return made.members
+        if made.key not in self._projected:
+            self._projected[made.key] = self._index.project(made.members)
+        return self._projected[made.key]
+
+    def split(self, made: Bin) -> tuple[BitMap, BitMap]:
+        """Return the variants in a bin whose product has no other in it, and those whose product has."""
+        if made.key not in self._split:
+            several = self._index.several(made.members)
+            self._split[made.key] = (made.members - several, several)
+        return self._split[made.key]
+
+    def range_members(self, found: FreeRange) -> BitMap:
+        """Return the members, products or variants, of a free range."""
+        return self.column.slice(*self.column.ranks(found.low, found.high, inclusive=True))
+
+    def picked_members(self, picks: Picks) -> list[BitMap]:
+        """Return the members of each pick."""
+        return [*(self.by_key[key].members for key in picks.bins), *map(self.range_members, picks.ranges)]
+
+    @cached_property
+    def with_number(self) -> BitMap:
+        """The products that have a number (or date) of this facet's source."""
+        found = self.column.with_number
+        return self._index.project(found) if self.on_variants else found
+
+
+@dataclass(frozen=True, slots=True)
+class Conditions:
+    """What picks ask of a product, by facet key."""
+
+    products: Mapping[str, BitMap] = field(default_factory=dict)
+    variants: Mapping[str, BitMap] = field(default_factory=dict)  # one variant must be in all of these
+    variants_all: Mapping[str, Sequence[BitMap]] = field(default_factory=dict)  # each needs a variant that is in those, too
+
+    def has(self, key: str) -> bool:
+        """Tell whether a facet has picks."""
+        return key in self.products or key in self.variants or key in self.variants_all
+
+    def without(self, key: str) -> "Conditions":
+        """Return the conditions with one facet's picks removed."""
+        return Conditions(_without(self.products, key), _without(self.variants, key), _without(self.variants_all, key))
+
+    def with_members(self, facet: Facet, members: Sequence[BitMap]) -> "Conditions":
+        """Return the conditions with one facet's picks replaced by these."""
+        rest, key = self.without(facet.spec.key), facet.spec.key
+        if not members:
+            return rest
+        if not facet.on_variants:
+            joined = intersection(*members) if facet.spec.matches_all else union(members)
+            return replace(rest, products={**rest.products, key: joined})
+        if facet.spec.matches_all:
+            return replace(rest, variants_all={**rest.variants_all, key: members})
+        return replace(rest, variants={**rest.variants, key: union(members)})
+
+    @property
+    def same_variant(self) -> BitMap | None:
+        """The variants that meet every any-of pick, None where there is no such pick."""
+        return intersection(*self.variants.values()) if self.variants else None
+
+    def of_products(self, listing: BitMap) -> BitMap:
+        """Return the products of a listing that meet the product-level picks."""
+        return intersection(listing, *self.products.values())
+
+    def result(self, index: Index, listing: BitMap, having_same: BitMap | None = None) -> BitMap:
+        """Return the products of a listing that meet all picks.
+
+        Args:
+            index: what is picked from.
+            listing: products.
+            having_same: those that have a variant of :attr:`same_variant`, where that is known.
+        """
+        found = self.of_products(listing)
+        same = self.same_variant
+        if same is not None:
+            found = found & (index.project(same) if having_same is None else having_same)
+        for members in self.variants_all.values():
+            for wanted in members:
+                found = found & index.project(wanted if same is None else wanted & same)
+        return found
+
+
+class Left:
+    """What conditions leave of a listing. Found once, and used for every facet that has no picks of its own."""
+
+    def __init__(self, index: Index, listing: BitMap, conditions: Conditions) -> None:
+        self.index, self.listing, self.conditions = index, listing, conditions
+        self._without: dict[str, Left] = {}
+
+    @cached_property
+    def products(self) -> BitMap:
+        """The products that meet all picks."""
+        return self.conditions.result(self.index, self.listing, self.having_same)
+
+    @cached_property
+    def having_same(self) -> BitMap | None:
+        """The products that have a variant that meets every any-of pick, None where there is no such pick."""
+        return None if self.same_variant is None else self.index.project(self.same_variant)
+
+    @cached_property
+    def of_products(self) -> BitMap:
+        """The products that meet the product-level picks."""
+        return self.conditions.of_products(self.listing)
+
+    @cached_property
+    def same_variant(self) -> BitMap | None:
+        """The variants that meet every any-of pick, None where there is no such pick."""
+        return self.conditions.same_variant
+
+    @cached_property
+    def variants(self) -> BitMap:
+        """The variants of the products left that meet every any-of pick."""
+        return self.index.variants_of(self.products, self.same_variant)
+
+    def without(self, key: str) -> "Left":
+        """Return what is left with one facet's picks removed."""
+        if not self.conditions.has(key):
+            return self
+        if key not in self._without:
+            left = self._without[key] = Left(self.index, self.listing, self.conditions.without(key))
+            if key not in self.conditions.variants:  # then the same variants meet the picks
+                left.__dict__.update(same_variant=self.same_variant, having_same=self.having_same)
+        return self._without[key]
+
+
+def _without(part: Mapping[str, Part], key: str) -> dict[str, Part]:
+    return {name: members for name, members in part.items() if name != key}
+
+
+def conditions_of(facets: Sequence[Facet], picks: Mapping[str, Picks]) -> Conditions:
+    """Return the conditions of all facets' effective picks."""
+    found = Conditions()
+    for facet in facets:
+        if facet.spec.key in picks:
+            found = found.with_members(facet, facet.picked_members(picks[facet.spec.key]))
+    return found

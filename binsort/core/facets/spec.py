@@ -1,0 +1,212 @@
+"""What a facet is: frozen definitions, built only from documents that passed :mod:`.facetfile`."""
+
+import itertools
+from dataclasses import dataclass, field
+from datetime import date
+from typing import Any
+
+from binsort.core.values.dates import day
+from binsort.core.values.numbers import Number, written
+from binsort.core.values.text import category_path, identity, normalise, path_identity
+
+NUMBER_KINDS = frozenset({"attribute", "price", "rating", "number_from"})
+RANGE_KINDS = NUMBER_KINDS | {"published"}
+VARIANT_KINDS = frozenset({"price", "reduced", "stock"})
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """Where a facet's values come from."""
+
+    kind: str
+    attribute: str = ""
+    unit: str = ""
+    origin: str = ""  # of number_from: "tag" or "attribute"
+    prefix: str = ""
+
+    @property
+    def column_key(self) -> tuple[str, ...]:
+        """What two sources share when they have the same values."""
+        return (self.kind, identity(self.attribute), normalise(self.unit), self.origin, normalise(self.prefix).lower())
+
+
+@dataclass(frozen=True, slots=True)
+class Range:
+    """A range of numbers (or of day ordinals); ``None`` is open."""
+
+    low: Number | None
+    high: Number | None
+    high_inclusive: bool
+    key: str  # before clashes are settled
+    label: str  # empty: the key
+
+
+@dataclass(frozen=True, slots=True)
+class Merge:
+    """Several values under one label."""
+
+    label: str
+    values: tuple[str, ...]  # identities
+
+
+@dataclass(frozen=True, slots=True)
+class ValueBins:
+    """How the bins made of single values are changed. All values are identities."""
+
+    only: frozenset[str] = frozenset()
+    leave_out: frozenset[str] = frozenset()
+    merges: tuple[Merge, ...] = ()
+    renames: tuple[tuple[str, str], ...] = ()
+    order: tuple[str, ...] = ()  # identities of labels
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """One condition under which a facet is shown."""
+
+    facet: str
+    picked: bool | None = None
+    bins: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True, slots=True)
+class ShowWhen:
+    """All or any of some rules."""
+
+    every: bool
+    rules: tuple[Rule, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class FacetSpec:
+    """One facet, complete."""
+
+    key: str
+    label: str
+    source: Source
+    match: str = "any"
+    pick: str = "many"
+    bins: ValueBins = field(default_factory=ValueBins)
+    ranges: tuple[Range, ...] = ()
+    free: bool = False
+    order: str = ""  # empty: the default of its kind of bins
+    empty: str = "hide"
+    show_when: ShowWhen | None = None
+    scope: str = "all"
+    under: tuple[str, ...] = ()  # identities of the path's segments
+    under_listing: bool = False
+    deep: bool = False
+
+    @property
+    def matches_all(self) -> bool:
+        """Whether several picks must all be met."""
+        return self.match == "all" and self.pick == "many"
+
+
+def facet_spec(document: dict[str, Any]) -> FacetSpec:
+    """Build a facet from one checked facet object of a facet file."""
+    found = document["source"]
+    kind = found["kind"]
+    under = document.get("under", "")
+    return FacetSpec(
+        key=document["key"],
+        label=normalise(document["label"]),
+        source=Source(kind, found.get("attribute", ""), normalise(found.get("unit", "")), found.get("from", ""), found.get("prefix", "")),
+        match=document.get("match", "any"),
+        pick=document.get("pick", "many"),
+        bins=_value_bins(document.get("bins", {}), kind),
+        ranges=tuple(_ranges(document, kind)),
+        free=document.get("free", False),
+        order=document.get("order", ""),
+        empty=document.get("empty", "hide"),
+        show_when=_show_when(document.get("show_when")),
+        scope=document.get("scope", "all"),
+        under=() if under == "listing" else tuple(map(identity, category_path(under))),
+        under_listing=under == "listing",
+        deep=document.get("deep", False),
+    )
+
+
+def value_identity(value: str | bool | Number, kind: str) -> str:
+    """Return the identity of a value as a facet file names it."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if not isinstance(value, str):
+        return written(value)
+    return path_identity(category_path(value)) if kind == "category" else identity(value)
+
+
+def bound(value: Any, kind: str) -> Number:
+    """Return a bound as a number; dates as their day ordinal."""
+    if kind != "published":
+        return value  # type: ignore[no-any-return]
+    read = day(value)
+    assert read is not None
+    return read.toordinal()
+
+
+def written_bound(value: Number, kind: str) -> str:
+    """Write a bound as it stands in keys and bounds."""
+    return date.fromordinal(int(value)).isoformat() if kind == "published" else written(value)
+
+
+def _value_bins(found: dict[str, Any], kind: str) -> ValueBins:
+    def identities(name: str) -> frozenset[str]:
+        return frozenset(value_identity(value, kind) for value in found.get(name, ()))
+
+    return ValueBins(
+        only=identities("only"),
+        leave_out=identities("leave_out"),
+        merges=tuple(
+            Merge(normalise(merge["label"]), tuple(value_identity(value, kind) for value in merge["values"]))
+            for merge in found.get("merge", ())
+        ),
+        renames=tuple((value_identity(old, kind), normalise(new)) for old, new in found.get("rename", {}).items()),
+        order=tuple(map(identity, found.get("order", ()))),
+    )
+
+
+def _ranges(document: dict[str, Any], kind: str) -> list[Range]:
+    def numbers(name: str) -> list[Number]:
+        return [bound(value, kind) for value in document.get(name, ())]
+
+    def made(low: Number | None, high: Number | None, *, inclusive: bool = False, label: str = "") -> Range:
+        key = _range_key(low, high, inclusive and low is None, kind)
+        return Range(low, high, inclusive, key, normalise(label))
+
+    cuts = numbers("cuts")
+    if cuts:
+        ends: list[Number | None] = list(cuts)
+        closed = document.get("ends") == "closed"
+        edges = ends if closed else [None, *ends, None]
+        last = len(edges) - 2
+        return [made(low, high, inclusive=closed and place == last) for place, (low, high) in enumerate(itertools.pairwise(edges))]
+    return [
+        *(made(value, None) for value in numbers("at_least")),
+        *(made(None, value, inclusive=True) for value in numbers("at_most")),
+        *(
+            made(
+                bound(item["from"], kind) if "from" in item else None,
+                bound(item["to"], kind) if "to" in item else None,
+                label=item.get("label", ""),
+            )
+            for item in document.get("ranges", ())
+        ),
+    ]
+
+
+def _range_key(low: Number | None, high: Number | None, inclusive: bool, kind: str) -> str:
+    if low is None:
+        assert high is not None
+        return f"{'le' if inclusive else 'lt'}-{written_bound(high, kind)}"
+    if high is None:
+        return f"ge-{written_bound(low, kind)}"
+    return f"{written_bound(low, kind)}-to-{written_bound(high, kind)}"
+
+
+def _show_when(found: dict[str, Any] | None) -> ShowWhen | None:
+    if found is None:
+        return None
+    every = "all" in found
+    rules = found["all"] if every else found["any"]
+    return ShowWhen(every, tuple(Rule(rule["facet"], rule.get("picked"), frozenset(rule.get("bins", ()))) for rule in rules))

@@ -1,0 +1,202 @@
+"""The index: products and variants numbered densely, and the columns that facets are cut from."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from threading import RLock
+from typing import TypeAlias
+
+import numpy as np
+from pyroaring import BitMap
+
+from binsort.core.facets.spec import Source
+from binsort.core.products.product import Product
+from binsort.core.values.numbers import Number
+
+from .bitmaps import bitmap_of_mask, bitmap_of_rising, first_of_each, numbers
+from .columns import Change, Column
+from .facts import Facts, build_facts
+from .item_reader import on_variants, unit_of
+from .orders import Orders
+from .reading import Reading, Step, column_from, follow, reading_of
+
+CATEGORY = Source("category")
+_MANY = 4  # where fewer than one variant in so many is asked for, looking at these alone is faster
+_DENSE = 16  # one variant for so many products makes the way by a mask the faster one
+
+Changes: TypeAlias = Mapping[tuple[str, ...], Change | None]  # by column; None where all of it was made anew
+
+
+def unchanged(changes: Changes, source: Source) -> bool:
+    """Tell whether a source's column is the same as before."""
+    found = changes.get(source.column_key)
+    return found is not None and not found
+
+
+@dataclass(frozen=True, slots=True)
+class Attribute:
+    """An attribute that the catalogue gives."""
+
+    identity: str
+    name: str  # as most often written
+    has_numbers: bool
+    on_variants: bool
+
+
+class Index:
+    """Everything about a catalogue at one moment that counting needs. Safe to use from several threads."""
+
+    def __init__(self, facts: Facts, now: Number, report: Callable[[str], None] | None = None) -> None:
+        self.facts, self.now = facts, now
+        self.ids, self.starts, self.size = facts.ids, facts.starts, facts.size
+        self.every_product = facts.every_product
+        self.one_variant_each = facts.variants == facts.size and bool((np.diff(facts.starts) == 1).all())
+        self.orders = Orders(facts, self.column)
+        self._report = report
+        self._lock = RLock()
+        self._columns: dict[tuple[str, ...], tuple[Reading, Column]] = {}
+
+    def column(self, source: Source) -> Column:
+        """Return the column of a source, made when first asked for."""
+        key = source.column_key
+        found = self._columns.get(key)
+        if found is None:
+            with self._lock:
+                if key not in self._columns:
+                    self._columns[key] = self._made(source)
+                found = self._columns[key]
+        return found[1]
+
+    def _made(self, source: Source) -> tuple[Reading, Column]:
+        reading = reading_of(self.facts, source, self.now)
+        if self._report:
+            for text in reading.refusals(self.facts):
+                self._report(text)
+        return reading, column_from(reading, self.facts)
+
+    def unit(self, source: Source) -> str:
+        """Return the unit in which a source's numbers are read, empty where they have none."""
+        made = self._columns.get(source.column_key)
+        return made[0].units[0] if made else unit_of(self.facts, source)[0]
+
+    @cached_property
+    def product_of(self) -> np.ndarray[tuple[int], np.dtype[np.intp]]:
+        """The product of each variant, rising."""
+        return self.facts.product_of
+
+    # -- in time
+
+    @property
+    def until(self) -> Number | None:
+        """The next moment at which a sale price starts or ends in a column that was made."""
+        with self._lock:
+            moments = [reading.until for reading, _ in self._columns.values() if reading.until is not None]
+        return min(moments, default=None)
+
+    def later(self, facts: Facts, touched: np.ndarray[tuple[int], np.dtype[np.uint32]], now: Number) -> tuple["Index", Changes]:
+        """Return the index of later facts at a later moment, with what changed in each column.
+
+        Args:
+            facts: what :meth:`.facts.Facts.changed` made of this index's.
+            touched: the slots that it touched.
+            now: seconds since the start of year 1, UTC.
+        """
+        made = Index(facts, now)
+        step = Step(self.facts, facts, touched, now)
+        changes: dict[tuple[str, ...], Change | None] = {}
+        with self._lock:
+            held = dict(self._columns)
+        for key, (reading, column) in held.items():
+            later, new_column, changes[key] = follow(reading, column, step)
+            made._columns[key] = later, new_column
+        made.orders.follow(self.orders, touched)
+        return made, changes
+
+    # -- listings
+
+    @cached_property
+    def _listings(self) -> dict[tuple[str, ...], BitMap]:
+        column = self.column(CATEGORY)
+        return {value.nodes: column.members(code) for code, value in enumerate(column.values)}
+
+    def has_category(self, path: tuple[str, ...]) -> bool:
+        """Tell whether a product of the catalogue is in this category or below it."""
+        return path in self._listings
+
+    def listing(self, path: tuple[str, ...] | None) -> BitMap:
+        """Return the products of a listing: a category (identities of its segments) with its descendants, or all."""
+        return self.every_product if path is None else self._listings.get(path, BitMap())
+
+    # -- products and variants
+
+    def project(self, variants: BitMap) -> BitMap:
+        """Return the products that have one of these variants."""
+        if self.one_variant_each:
+            return variants
+        owners = self.product_of[numbers(variants)]
+        if len(owners) * _DENSE < self.size:
+            return bitmap_of_rising(first_of_each(owners.astype(np.uint32)))
+        mask = np.zeros(self.size, dtype=bool)
+        mask[owners] = True
+        return bitmap_of_mask(mask)
+
+    def variants_of(self, products: BitMap, among: BitMap | None = None) -> BitMap:
+        """Return the variants of these products, all or those among some."""
+        if self.one_variant_each:
+            return products if among is None else products & among
+        mask = np.zeros(self.size, dtype=bool)
+        mask[numbers(products)] = True
+        if among is not None and len(among) * _MANY < len(self.product_of):
+            found = numbers(among)
+            return bitmap_of_rising(found[mask[self.product_of[found]]])
+        variants = bitmap_of_mask(mask.take(self.product_of, mode="clip"))  # no check of bounds, which hold
+        return variants if among is None else variants & among
+
+    def several(self, variants: BitMap) -> BitMap:
+        """Return those of some variants whose product has another one among them."""
+        if self.one_variant_each:
+            return BitMap()
+        found = numbers(variants)
+        owners = self.product_of[found]
+        twice = np.append(False, owners[1:] == owners[:-1])  # with the one before
+        return bitmap_of_rising(found[twice | np.append(twice[1:], False)]) if len(found) else BitMap()
+
+    def count_products(self, variants: BitMap) -> int:
+        """Count the products that have one of these variants, without building their bitmap."""
+        if self.one_variant_each or len(variants) < 2:
+            return len(variants)
+        owners = self.product_of[numbers(variants)]
+        return 1 + int(np.count_nonzero(owners[1:] != owners[:-1]))
+
+    # -- what there is
+
+    def attributes(self) -> list[Attribute]:
+        """Return every attribute that a product of the catalogue has, by the identity of its name."""
+        names: dict[str, dict[str, int]] = {}
+        with_numbers = set()
+        for key, found in self.facts.fields.items():
+            if key[0] != "attribute":
+                continue
+            items = self.facts.items(key)
+            for code in np.flatnonzero(found.counts).tolist():
+                spelled = names.setdefault(key[1], {})
+                spelled[items[code].name] = spelled.get(items[code].name, 0) + int(found.counts[code])
+                if any(not isinstance(value, str | bool) and hasattr(value, "numerator") for value in items[code].values):
+                    with_numbers.add(key[1])
+        return [
+            Attribute(
+                name, min(names[name].items(), key=lambda item: (-item[1], item[0]))[0], name in with_numbers, on_variants(self.facts, name)
+            )
+            for name in sorted(names)
+        ]
+
+
+def build_index(products: Sequence[Product], now: Number, report: Callable[[str], None] | None = None) -> Index:
+    """Build the index of a catalogue as it is at a moment.
+
+    Args:
+        products: all of them, invisible ones included, in the order of the file.
+        now: seconds since the start of year 1, UTC; decides which sale prices are valid.
+        report: called with a sentence for each value that cannot be used.
+    """
+    return Index(build_facts((place, place, product) for place, product in enumerate(products)), now, report)

@@ -1,0 +1,198 @@
+"""Orders: which products stand on a page, found without sorting the whole result."""
+
+from bisect import bisect_left
+from collections.abc import Callable
+from functools import cached_property
+from typing import TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+from pyroaring import BitMap
+
+from binsort.core.facets.spec import Source
+from binsort.core.values.text import natural_key
+
+from .bitmaps import Numbers, numbers
+from .columns import Column
+from .facts import Facts
+
+PRICE, RATING, PUBLISHED = Source("price"), Source("rating"), Source("published")
+_SPARSE = 16  # a result of fewer than one product in so many is sorted; a fuller one is met by walking the order
+
+Ranks: TypeAlias = NDArray[np.int32]
+
+
+class Order:
+    """All products in one order. ``rank`` is the place of each slot, ``slots`` the slots in that order."""
+
+    def __init__(self, slots: NDArray[np.int32]) -> None:
+        self.slots = slots
+
+    @cached_property
+    def rank(self) -> Ranks:
+        """The place of each slot."""
+        found = np.empty(len(self.slots), dtype=np.int32)
+        found[self.slots] = np.arange(len(self.slots), dtype=np.int32)
+        return found
+
+    def part(self, found: BitMap, start: int, stop: int) -> list[int]:
+        """Return the products of a result from the ``start``-th to before the ``stop``-th."""
+        stop = min(stop, len(found))
+        if start >= stop:
+            return []
+        if len(found) * _SPARSE < len(self.slots):
+            members = numbers(found)
+            return _slots_of(self.slots, smallest(self.rank[members], start, stop))
+        mask = np.zeros(len(self.slots), dtype=bool)
+        mask[numbers(found)] = True
+        met, place, taken = 0, 0, []
+        step = 64 + 2 * stop * len(self.slots) // len(found)
+        while met < stop:
+            chunk = self.slots[place : place + step]
+            here = chunk[mask[chunk]]
+            taken.append(here[max(0, start - met) : stop - met])
+            met, place = met + len(here), place + step
+        return np.concatenate(taken).tolist()  # type: ignore[no-any-return]
+
+
+def _slots_of(slots: NDArray[np.int32], ranks: NDArray[np.integer]) -> list[int]:
+    return slots[ranks].tolist()  # type: ignore[no-any-return]
+
+
+def smallest(keys: NDArray[np.integer], start: int, stop: int) -> NDArray[np.integer]:
+    """Return the ``start``-th to before the ``stop``-th smallest of some distinct numbers, rising; only they are sorted."""
+    if stop < len(keys):
+        keys = np.partition(keys, stop - 1)[:stop]
+    if start:
+        keys = np.partition(keys, start)[start:]
+    return np.sort(keys)
+
+
+class Orders:
+    """The orders of an index, each made when first asked for."""
+
+    def __init__(self, facts: Facts, column: Callable[[Source], Column]) -> None:
+        self._facts, self._column = facts, column
+
+    @cached_property
+    def _listed(self) -> NDArray[np.int32] | None:
+        """Slots in the order of the catalogue, None where that is the order of slots."""
+        rank = self._facts.rank
+        return None if rank is None else Order(rank).rank
+
+    def _by(self, keys: NDArray[np.integer]) -> Order:
+        """Order by some keys, smallest first, ties in the order of the catalogue."""
+        if self._listed is None:
+            return Order(np.argsort(keys, kind="stable").astype(np.int32))
+        return Order(self._listed[np.argsort(keys[self._listed], kind="stable")])
+
+    @cached_property
+    def name(self) -> Order:
+        """By natural order of the name, equal names in the order of the catalogue."""
+        slots = np.arange(len(self._facts.names), dtype=np.int32) if self._listed is None else self._listed
+        names = self._facts.names
+        by_letters = sorted(slots.tolist(), key=names.__getitem__)  # the last thing that decides; two sorts need less memory than one
+        return Order(np.array(sorted(by_letters, key=lambda slot: natural_key(names[slot])[0]), dtype=np.int32))
+
+    @cached_property
+    def name_down(self) -> Order:
+        """By the name, last first; equal names stay in the order of the catalogue."""
+        slots = self.name.slots
+        names = list(map(self._facts.names.__getitem__, slots.tolist()))
+        places = np.empty(len(slots), dtype=np.int32)  # equal names share one
+        places[slots] = np.cumsum(
+            np.fromiter((one is None or one != other for one, other in zip([None, *names], names, strict=False)), dtype=np.int32)
+        )
+        return self._by(-places)
+
+    @cached_property
+    def newest(self) -> Order:
+        """Latest published first."""
+        return self._by(-self._column(PUBLISHED).greatest)
+
+    @cached_property
+    def rating(self) -> Order:
+        """Best rated first."""
+        return self._by(-self._column(RATING).greatest)
+
+    @cached_property
+    def prices(self) -> tuple[Ranks, Ranks]:
+        """The ranks of each product's least and greatest price over all its variants."""
+        column, starts = self._column(PRICE), self._facts.starts[:-1].astype(np.int64)
+        if not len(starts):
+            return column.least, column.greatest
+        return np.minimum.reduceat(column.least, starts), np.maximum.reduceat(column.greatest, starts)
+
+    @cached_property
+    def price(self) -> Order:
+        """By the least price."""
+        return self._by(self.prices[0])
+
+    @cached_property
+    def price_down(self) -> Order:
+        """By the greatest price, dearest first."""
+        return self._by(-self.prices[1])
+
+    def prices_within(self, variants: Numbers) -> tuple[NDArray[np.intp], Ranks, Ranks]:
+        """Return the products of some variants, rising, with the ranks of the least and greatest price over those variants."""
+        column = self._column(PRICE)
+        owners = self._facts.product_of[variants]
+        if not len(owners):
+            return owners, column.least[:0], column.greatest[:0]
+        starts = np.flatnonzero(np.concatenate(([True], owners[1:] != owners[:-1])))
+        least = np.minimum.reduceat(column.least[variants], starts)
+        return owners[starts], least, np.maximum.reduceat(column.greatest[variants], starts)
+
+    def part(self, sort: str, found: BitMap, same_variant: Callable[[], BitMap] | None, start: int, stop: int) -> list[int]:
+        """Return part of a result in the order asked for.
+
+        Args:
+            sort: ``listed``, ``price``, ``-price``, ``name``, ``-name``, ``newest`` or ``-rating``.
+            found: the result.
+            same_variant: the variants of the result whose prices count, None for all of them.
+            start: the first product's place in the result.
+            stop: the place after the last one's.
+        """
+        if sort == "listed":
+            return self._part_as_listed(found, start, stop)
+        if sort in ("price", "-price") and same_variant is not None:
+            return self._part_by_price(numbers(same_variant()), sort == "-price", start, stop)
+        names = {"name": "name", "-name": "name_down", "newest": "newest", "-rating": "rating", "price": "price", "-price": "price_down"}
+        order: Order = getattr(self, names[sort])
+        return order.part(found, start, stop)
+
+    def _part_as_listed(self, found: BitMap, start: int, stop: int) -> list[int]:
+        if self._listed is not None:
+            return Order(self._listed).part(found, start, stop)
+        return list(found[start:stop]) if start < len(found) else []
+
+    def _part_by_price(self, variants: Numbers, down: bool, start: int, stop: int) -> list[int]:
+        products, least, greatest = self.prices_within(variants)
+        keys = (-greatest if down else least).astype(np.int64)
+        rank = self._facts.rank
+        ties = products if rank is None else rank[products]
+        found = smallest((keys << 32) + ties, start, min(stop, len(keys))) if start < len(keys) else keys[:0]
+        slots = found & 0xFFFFFFFF
+        return slots.tolist() if self._listed is None else self._listed[slots].tolist()  # type: ignore[no-any-return]
+
+    def follow(self, before: "Orders", touched: Numbers) -> None:
+        """Take over the order of names from an earlier index, with the touched products put where they belong now."""
+        if "name" not in before.__dict__:
+            return
+        names, old, rank = self._facts.names, before._facts.names, self._facts.rank
+        stays = rank is None and before._facts.rank is None
+        moved = [slot for slot in touched.tolist() if not stays or slot >= len(old) or names[slot] != old[slot]]
+        if len(moved) > len(names) // 10:
+            return
+        slots = before.name.slots
+        if moved:
+
+            def key(slot: int) -> tuple[object, ...]:
+                return natural_key(names[slot]), slot if rank is None else rank[slot]
+
+            gone = np.zeros(len(names), dtype=bool)
+            gone[moved] = True
+            slots = slots[~gone[slots]]
+            moved.sort(key=key)
+            slots = np.insert(slots, [bisect_left(slots, key(slot), key=key) for slot in moved], moved)
+        self.__dict__["name"] = Order(slots)

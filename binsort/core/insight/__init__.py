@@ -1,0 +1,1 @@
+"""Insight: all that helps the owner see and mend."""

@@ -1,0 +1,168 @@
+"""Proposals: every source that a catalogue offers, as a facet with sensible settings, best first."""
+
+import re
+from collections import Counter
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from math import log2
+from typing import Any
+
+from binsort.core.answers.answer import RackIndex, State
+from binsort.core.facets.query import Query
+from binsort.core.facets.spec import FacetSpec, Source, facet_spec
+from binsort.core.index.catalogue_index import Attribute, Index
+from binsort.core.index.codes import TAG
+from binsort.core.values.colours import are_colours
+from binsort.core.values.text import slug, unaccented
+
+from .cuts import FEW_VALUES, column_weights, round_cuts
+
+VALUES, NUMBERS, DATES, TEXT = "values", "numbers", "dates", "text"
+_LEAST_TAGS = 8  # tags that share a prefix before a number is read out of them
+_NUMBERED_TAG = re.compile(r"(.*?[^0-9.\s-])[\s:_-]*([0-9]+(?:\.[0-9]+)?)(?: ?[^0-9]*)?")
+_STOCK = {"rename": {"in": "In stock", "backorder": "To order", "out": "Sold out"}, "order": ["In stock", "To order", "Sold out"]}
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """A facet that could be added, tried out on a listing."""
+
+    document: dict[str, Any]
+    spec: FacetSpec
+    group: str
+    state: State  # of a rack of this facet alone, with nothing picked
+    binned: int
+    bins: tuple[int, ...]  # counts of the bins that hold something
+    score: float
+
+    @property
+    def average(self) -> float:
+        """How many products a pick leaves on average."""
+        return sum(self.bins) / len(self.bins) if self.bins else 0
+
+
+def proposals(index: Index, listing: tuple[str, ...] | None, taken: Sequence[str]) -> list[Proposal]:
+    """Return a proposal for every source of the catalogue that puts something in a bin on a listing, best first.
+
+    Args:
+        index: the catalogue's index.
+        listing: where to try them.
+        taken: keys that facets have already.
+    """
+    found = []
+    keys = set(taken)
+    for group, document in _documents(index):
+        document["key"] = free_key(document["label"], keys)
+        proposal = _tried(index, listing, group, document)
+        if proposal.bins:
+            keys.add(document["key"])
+            found.append(proposal)
+    return sorted(found, key=lambda proposal: (-proposal.score, proposal.spec.label))
+
+
+def _documents(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
+    yield (
+        VALUES,
+        {
+            "label": "Category",
+            "source": {"kind": "category"},
+            "scope": "under",
+            "under": "listing",
+            "deep": True,
+            "order": "count",
+            "look": {"levels": 1},
+        },
+    )
+    yield VALUES, {"label": "Brand", "source": {"kind": "brand"}, "order": "count"}
+    yield NUMBERS, numeric_document(index, {"label": "Price", "source": {"kind": "price"}, "free": True, "look": {"control": "slider"}})
+    yield VALUES, {"label": "Reduced", "source": {"kind": "reduced"}, "bins": {"rename": {"yes": "Reduced"}}}
+    yield VALUES, {"label": "Stock", "source": {"kind": "stock"}, "bins": _STOCK}
+    yield (
+        NUMBERS,
+        {"label": "Rating", "source": {"kind": "rating"}, "cuts": [3, 4, Fraction(9, 2)], "order": "-value", "look": {"control": "stars"}},
+    )
+    for found in index.attributes():
+        yield attribute_document(index, found)
+    yield from _numbered_tags(index)
+    yield VALUES, {"label": "Tag", "source": {"kind": "tag"}, "order": "count"}
+    yield DATES, dated_document(index)
+    yield TEXT, {"label": "First letter", "source": {"kind": "initial"}}
+
+
+def numeric_document(index: Index, document: dict[str, Any]) -> dict[str, Any]:
+    """Give a facet of numbers round cuts, or leave each number a bin where there are few."""
+    column = index.column(facet_spec({"key": "x", **document}).source)
+    if len(column.numbers) <= FEW_VALUES and "free" not in document:
+        return document
+    cuts = round_cuts(column.numbers, column_weights(column))
+    return {**document, "cuts": cuts, "empty": "dim"} if cuts else document
+
+
+def attribute_document(index: Index, found: Attribute) -> tuple[str, dict[str, Any]]:
+    """Return the group and the facet (without a key) that an attribute suggests."""
+    document: dict[str, Any] = {"label": found.name, "source": {"kind": "attribute", "attribute": found.name}}
+    column = index.column(Source("attribute", found.name))
+    texts = [value.label for value in column.values if value.number is None]
+    if found.has_numbers and len(column.numbers) > len(texts):
+        return NUMBERS, numeric_document(index, document)
+    document["order"] = "count"
+    if are_colours(texts):
+        document["look"] = {"control": "swatches"}
+    return VALUES, document
+
+
+def _numbered_tags(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
+    """Find what tags such as ``length-12`` have before their number."""
+    prefixes: Counter[str] = Counter()
+    tags, counts = index.facts.items(TAG), index.facts.field(TAG).counts
+    for code in counts.nonzero()[0].tolist():
+        match = _NUMBERED_TAG.fullmatch(tags[code])
+        if match:
+            prefixes[tags[code][: match.start(2)]] += int(counts[code])
+    for prefix, count in prefixes.most_common(5):
+        if count >= _LEAST_TAGS:
+            label = slug(prefix).replace("-", " ").capitalize()
+            source = {"kind": "number_from", "from": "tag", "prefix": prefix}
+            yield TEXT, numeric_document(index, {"label": label, "source": source})
+
+
+def dated_document(index: Index) -> dict[str, Any]:
+    """Cut dates at the starts of the last years."""
+    column = index.column(Source("published"))
+    years = sorted({value.label[:4] for value in column.values})
+    starts = [f"{year}-01-01" for year in years[1:]][-4:]
+    document = {"label": "Date added", "source": {"kind": "published"}, "order": "-value"}
+    return {**document, "cuts": starts} if starts else {**document, "free": True}
+
+
+def free_key(label: str, taken: Collection[str]) -> str:
+    """Make a facet's key of its label: small letters without accents, digits, ``-``; a number added where it is taken."""
+    key = re.sub("[^a-z0-9_-]", "", slug(unaccented(label.casefold()))).strip("-")
+    key = key if key[:1].isalpha() else f"facet-{key}".rstrip("-")
+    base, number = key, 1
+    while key in taken or key in {"sort", "page", "per", "q", "category"}:
+        number += 1
+        key = f"{base}-{number}"
+    return key
+
+
+def _tried(index: Index, listing: tuple[str, ...] | None, group: str, document: dict[str, Any]) -> Proposal:
+    spec = facet_spec(document)
+    rack = RackIndex(index, [spec])
+    state = State(rack, Query(category=listing))
+    here = rack.on_listing(rack.facets[0], listing)
+    counts = tuple(count for count in here.counts if count)
+    binned = len(state.products) - here.unbinned
+    return Proposal(document, spec, group, state, binned, counts, _score(counts, binned, len(state.products)))
+
+
+def _score(counts: Sequence[int], binned: int, listing: int) -> float:
+    """Weigh how evenly the bins split against how many products are left out; many bins are work to read."""
+    total = sum(counts)
+    if not listing or len(counts) < 2:
+        return 0.05 * binned / max(listing, 1)
+    entropy = -sum(count / total * log2(count / total) for count in counts)
+    gain = min(entropy, 3) / 3
+    reading = 1 if len(counts) <= 12 else 12 / len(counts)
+    return binned / listing * gain * (0.4 + 0.6 * reading)

@@ -1,0 +1,172 @@
+"""Vessels: what the owner sees of a facet while trying picks: mass, level, and what a pick would add."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import sqrt
+
+import numpy as np
+from numpy.typing import NDArray
+from pyroaring import BitMap
+
+from binsort.core.answers.answer import State
+from binsort.core.answers.matching import Facet
+from binsort.core.facets.query import Picks
+from binsort.core.index.bins import Bin
+from binsort.core.index.bitmaps import numbers as numbers_of
+from binsort.core.index.bitmaps import union
+from binsort.core.values.numbers import Number, approximate
+
+SKEWED = 3  # the whole span is this many times the lower half of the values: the axis goes by square roots
+
+
+@dataclass(frozen=True, slots=True)
+class Vessel:
+    """One bin: products on the listing, those still in the result, those that picking it as well would add."""
+
+    bin: Bin
+    total: int
+    inside: int
+    adds: int
+    picked: bool
+    sibling: bool  # of a pick
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    """One bar of a histogram: the ``step``-th of so many ``steps`` of the axis."""
+
+    step: int
+    steps: int
+    total: int
+    inside: int
+    adds: int
+
+
+@dataclass(frozen=True, slots=True)
+class Histogram:
+    """The numbers of a facet over a listing, with its cuts as shares of the axis."""
+
+    bars: tuple[Bar, ...]
+    cuts: tuple[tuple[Number, float], ...]
+    axis: "Axis"
+
+
+@dataclass(frozen=True, slots=True)
+class Shelf:
+    """A facet as the owner sees it."""
+
+    vessels: tuple[Vessel, ...]
+    unbinned: int
+    unbinned_inside: int
+    histogram: Histogram | None
+
+
+def shelf(state: State, facet: Facet) -> Shelf:
+    """Return a facet's vessels under the picks of a state, in the shopper's order."""
+    here = state.rack.on_listing(facet, state.listing)
+    picks = state.picks.get(facet.spec.key, Picks())
+    answer = state.facet(facet)
+    vessels = [_vessel(state, facet, picks, made, found.count) for made, found in zip(here.bins, answer.bins, strict=True)]
+    binned = unbinned_products(state, facet)
+    return Shelf(
+        vessels=tuple(vessels),
+        unbinned=len(binned),
+        unbinned_inside=len(binned & state.result),
+        histogram=histogram(state, facet, state.products) if facet.spec.ranges else None,
+    )
+
+
+def unbinned_products(state: State, facet: Facet) -> BitMap:
+    """Return the listing's products that are in no bin of a facet on this listing."""
+    if facet.spec.free and not facet.spec.ranges:
+        return state.products - facet.with_number
+    return state.products - union(facet.products(made) for made in state.rack.on_listing(facet, state.listing).bins)
+
+
+def _vessel(state: State, facet: Facet, picks: Picks, made: Bin, count: int) -> Vessel:
+    total = state.products.intersection_cardinality(facet.products(made))
+    picked = made.key in picks.bins
+    sibling = bool(picks) and not picked and not facet.spec.matches_all
+    if not sibling:
+        return Vessel(made, total, count, 0, picked, sibling)
+    inside = state.result.intersection_cardinality(facet.products(made))
+    if facet.spec.pick == "one":
+        return Vessel(made, total, inside, max(0, count - inside), picked, sibling)
+    widened = state.result_with(facet, [*facet.picked_members(picks), made.members])
+    return Vessel(made, total, inside, len(widened) - len(state.result), picked, sibling)
+
+
+def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -> Histogram | None:
+    """Return how the numbers of a facet spread over some products, None where they have no numbers.
+
+    Each bar counts products: all of ``products``, those in the result, and those that would be but for the facet's own picks.
+    """
+    column, index = facet.column, state.rack.index
+    owners, codes = column.owners[: column.offsets[len(column.numbers)]], column.codes(len(column.numbers))
+    having = index.product_of[owners] if facet.on_variants else owners
+    here = _mask(products, index.size)[having]
+    present = np.zeros(len(column.numbers), dtype=bool)
+    present[codes[here]] = True
+    ranks = np.flatnonzero(present)
+    if not len(ranks):
+        return None
+    axis = _axis([approximate(column.numbers[rank]) for rank in ranks])
+    place = np.zeros(len(column.numbers), dtype=np.int64)
+    place[ranks] = [min(int(axis.share(approximate(column.numbers[rank])) * bars), bars - 1) for rank in ranks]
+    seen = np.zeros((index.size, bars), dtype=bool)  # which product stands in which bar, once
+    seen[having[here], place[codes[here]]] = True
+    sets = (products, state.result, state.left.without(facet.spec.key).products)
+    totals, inside, without = (seen[numbers_of(found)].sum(axis=0) for found in sets)
+    found = [
+        Bar(int(step), bars, int(totals[step]), int(inside[step]), int(without[step] - inside[step])) for step in np.unique(place[ranks])
+    ]
+    cuts = sorted({end for item in facet.spec.ranges for end in (item.low, item.high) if end is not None})
+    low, high = column.numbers[int(ranks[0])], column.numbers[int(ranks[-1])]
+    return Histogram(tuple(found), tuple((cut, axis.share(approximate(cut))) for cut in cuts if low <= cut <= high), axis)
+
+
+def _mask(products: BitMap, size: int) -> NDArray[np.bool_]:
+    found = np.zeros(size, dtype=bool)
+    found[numbers_of(products)] = True
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Axis:
+    """Places numbers from 0 to 1, by square roots where the values are skewed."""
+
+    low: float
+    high: float
+    by_roots: bool
+
+    def share(self, value: float) -> float:
+        """Return where a number stands."""
+        span = self.high - self.low
+        part = min(1.0, max(0.0, (value - self.low) / span)) if span > 0 else 0.0
+        return sqrt(part) if self.by_roots else part
+
+    def value(self, share: float) -> float:
+        """Return the number that stands at a share of the axis."""
+        return self.low + (self.high - self.low) * (share * share if self.by_roots else share)
+
+
+def _axis(values: Sequence[float]) -> Axis:
+    low, middle, high = values[0], values[len(values) // 2], values[-1]
+    return Axis(low, high, by_roots=(high - low) > SKEWED * (middle - low) > 0)
+
+
+def drop_one(state: State) -> list[tuple[str, str, int]]:
+    """For an empty result: what each single pick, dropped, would give; facet key, pick as written, products. Best first."""
+    found = []
+    for facet in state.rack.facets:
+        picks = state.picks.get(facet.spec.key, Picks())
+        written = [*picks.bins, *(_range_text(item.texts(facet.spec.source.kind)) for item in picks.ranges)]
+        members = facet.picked_members(picks)
+        for place, text in enumerate(written):
+            total = len(state.result_with(facet, members[:place] + members[place + 1 :]))
+            found.append((facet.spec.key, text, total))
+    return sorted((item for item in found if item[2]), key=lambda item: -item[2])
+
+
+def _range_text(ends: tuple[str | None, str | None]) -> str:
+    return f"{ends[0] or ''}..{ends[1] or ''}"

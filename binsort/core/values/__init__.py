@@ -1,0 +1,1 @@
+"""Values: text and its identity, exact numbers, dates, units, colours, strict JSON."""

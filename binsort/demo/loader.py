@@ -1,0 +1,30 @@
+"""Loads Saltmarsh Chandlery: its catalogue through the ordinary import, its rack, its owner."""
+
+from pathlib import Path
+
+from django.contrib.auth import get_user_model
+from django.db import transaction
+
+from binsort.catalog.models import Product
+from binsort.changes.catalogue import replace_catalogue
+from binsort.core.values.strict_json import loads
+from binsort.racks.setup import begin_with
+
+_HERE = Path(__file__).parent
+CATALOGUE = _HERE / "data" / "saltmarsh.jsonl"
+FACETS = _HERE / "data" / "facets.json"
+OWNER, PASSWORD = "mara", "sea-campion-and-thrift"
+
+
+@transaction.atomic
+def load_demo() -> str:
+    """Load the demo into an empty database; returns what was done, empty where there was nothing to do."""
+    user = get_user_model()
+    if not user.objects.exists():
+        user.objects.create_user(OWNER, password=PASSWORD, first_name="Mara", is_staff=True)
+    if Product.objects.exists():
+        return ""
+    with CATALOGUE.open("rb") as lines:
+        done = replace_catalogue(lines)
+    begin_with(loads(FACETS.read_text(encoding="utf-8")))
+    return f"Loaded Saltmarsh Chandlery: {done.products:,} products, {done.variants:,} variants, {done.categories} categories."

@@ -1,0 +1,49 @@
+"""Addresses of listings: the picks of a state written back as a query."""
+
+from collections.abc import Sequence
+from urllib.parse import urlencode
+
+from django.http import HttpRequest
+
+from binsort.core.answers.answer import State
+from binsort.core.facets.query import FreeRange, pairs_of
+
+Pair = tuple[str, str]
+
+
+def range_text(found: FreeRange, kind: str) -> str:
+    """Write a free range as it stands in an address."""
+    low, high = found.texts(kind)
+    return f"{low or ''}..{high or ''}"
+
+
+def pick_pairs(state: State) -> list[Pair]:
+    """Return the effective picks, facet by facet in the order of the rack."""
+    pairs = []
+    for facet in state.rack.facets:
+        picks = state.picks.get(facet.spec.key)
+        if picks:
+            pairs += [(facet.spec.key, key) for key in picks.bins]
+            pairs += [(facet.spec.key, range_text(found, facet.spec.source.kind)) for found in picks.ranges]
+    return pairs
+
+
+def toggled(state: State, key: str, value: str) -> list[Pair]:
+    """Return the picks with one taken away if it is there, else added; where only one can be picked, in place of it."""
+    pairs = pick_pairs(state)
+    if (key, value) in pairs:
+        return [pair for pair in pairs if pair != (key, value)]
+    if state.rack.by_key[key].spec.pick == "one":
+        pairs = [pair for pair in pairs if pair[0] != key]
+    return [*pairs, (key, value)]
+
+
+def query_string(pairs: Sequence[Pair]) -> str:
+    """Write a query with its question mark, empty where there is nothing in it."""
+    return f"?{urlencode(pairs)}" if pairs else ""
+
+
+def query_pairs(request: HttpRequest) -> list[Pair]:
+    """Return the query of a request, decoded as the core decodes it."""
+    raw = request.META.get("QUERY_STRING", "")
+    return pairs_of(raw.encode("latin-1", "replace").decode("utf-8", "replace"))

@@ -1,0 +1,35 @@
+"""Serving: what the dictionary says of attributes, as it bears on facets."""
+
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from binsort.catalog.models import Attribute, AttributeValue
+from binsort.core.facets.spec import FacetSpec
+from binsort.core.values.text import identity
+
+
+def not_narrowing() -> frozenset[str]:
+    """Return the identities of the attributes that do not serve narrowing; one query."""
+    return frozenset(Attribute.objects.filter(narrowing=False).values_list("identity", flat=True))
+
+
+def served(specs: Iterable[FacetSpec]) -> tuple[FacetSpec, ...]:
+    """Return the facets that shoppers see: those of attributes that do not serve narrowing are left out."""
+    off = not_narrowing()
+    return tuple(spec for spec in specs if not spec.source.attribute or identity(spec.source.attribute) not in off)
+
+
+def off_pages() -> frozenset[str]:
+    """Return the identities of the attributes that product pages do not show; one query."""
+    return frozenset(Attribute.objects.filter(on_pages=False).values_list("identity", flat=True))
+
+
+def looks_with_colours(looks: dict[str, dict[str, Any]], specs: Sequence[FacetSpec]) -> dict[str, dict[str, Any]]:
+    """Return looks of facets with the colours that the dictionary gives their values; a facet's own go before them; one query."""
+    colours: dict[str, dict[str, list[str]]] = {}
+    for name, text, given in AttributeValue.objects.exclude(colours=[]).values_list("attribute__identity", "text", "colours"):
+        colours.setdefault(name, {})[text] = given
+    if not colours:
+        return looks
+    of = {spec.key: colours.get(identity(spec.source.attribute), {}) for spec in specs if spec.source.attribute}
+    return {key: {**look, "swatches": {**of.get(key, {}), **look.get("swatches", {})}} for key, look in looks.items()}

@@ -1,0 +1,75 @@
+"""What uses what: the facets, draft and live, that are made of an attribute or name a category."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from binsort.core.values.text import category_path, identity
+
+from .setup import Document, the_setup
+
+
+@dataclass(frozen=True, slots=True)
+class Touched:
+    """What an attribute or a category is used by."""
+
+    facets: tuple[tuple[str, str], ...]
+    racks: tuple[str, ...]
+    products: int
+
+
+def facets_of_attribute(name: str) -> list[tuple[str, str]]:
+    """Return key and label of the facets, draft or live, that are made of an attribute."""
+    return facets_by_attribute().get(identity(name), [])
+
+
+def facets_by_attribute() -> dict[str, list[tuple[str, str]]]:
+    """Return key and label of the facets, draft or live, by the identity of the attribute they are made of; one query."""
+    found: dict[str, dict[str, str]] = {}
+    for document in _documents():
+        for facet in document["facets"]:
+            if name := facet["source"].get("attribute"):
+                found.setdefault(identity(name), {}).setdefault(facet["key"], facet["label"])
+    return {name: list(facets.items()) for name, facets in found.items()}
+
+
+def facets_of_category(path: str) -> list[tuple[str, str]]:
+    """Return key and label of the facets that name a category, or one below it."""
+    return _facets(lambda facet: any(is_below(text, path) for text in _paths(facet)))
+
+
+def racks_of(keys: set[str]) -> list[str]:
+    """Return the labels of the racks, draft or live, that have one of some facets."""
+    found: dict[str, None] = {}
+    for document in _documents():
+        for rack in document["racks"]:
+            if keys & set(rack["facets"]):
+                found[rack.get("label") or rack["key"]] = None
+    return list(found)
+
+
+def _documents() -> list[Document]:
+    setup = the_setup()
+    return [setup.draft.document, *([setup.live.document] if setup.live and setup.live_id != setup.draft_id else [])]
+
+
+def _facets(wanted: Callable[[Document], bool]) -> list[tuple[str, str]]:
+    found: dict[str, str] = {}
+    for document in _documents():
+        for facet in document["facets"]:
+            if wanted(facet):
+                found.setdefault(facet["key"], facet["label"])
+    return list(found.items())
+
+
+def is_below(text: str, path: str) -> bool:
+    above = tuple(map(identity, category_path(path)))
+    return tuple(map(identity, category_path(text)))[: len(above)] == above
+
+
+def _paths(facet: Document) -> list[str]:
+    if facet["source"]["kind"] != "category":
+        return []
+    bins = facet.get("bins", {})
+    named = [*bins.get("only", ()), *bins.get("leave_out", ()), *bins.get("rename", {})]
+    under = facet.get("under", "")
+    return [text for text in (*named, *([under] if under and under != "listing" else [])) if isinstance(text, str)]

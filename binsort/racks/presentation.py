@@ -1,0 +1,302 @@
+"""Presenting: facets in the words, numbers and colours that people see. Shop and workbench use the same."""
+
+import json
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from babel.dates import format_date
+from babel.numbers import format_currency, format_decimal
+
+from binsort.core.answers.answer import BinAnswer, FacetAnswer, State
+from binsort.core.answers.matching import Facet
+from binsort.core.facets.spec import FacetSpec, Range
+from binsort.core.index.bins import Bin
+from binsort.core.insight.vessels import Axis, Bar, Histogram, histogram
+from binsort.core.values.colours import CLEAR, swatch
+from binsort.core.values.numbers import Number, approximate, plain, written
+from binsort.core.values.text import identity
+
+LOCALE = "en_GB"
+CONTROLS = ("checkboxes", "swatches", "slider", "stars")
+SHOWN_BINS = 8  # before "show more"
+SLIDER_BARS = 40
+
+
+@dataclass(frozen=True, slots=True)
+class Swatch:
+    """One to three colours, or a sign that there is no colour to show."""
+
+    colours: tuple[str, ...]
+    clear: bool
+
+    @property
+    def css(self) -> str:
+        """A CSS background."""
+        if not self.colours:
+            return "transparent"
+        if len(self.colours) == 1:
+            return self.colours[0]
+        step = 100 / len(self.colours)
+        stops = [f"{colour} {place * step:.0f}% {(place + 1) * step:.0f}%" for place, colour in enumerate(self.colours)]
+        return f"linear-gradient(135deg,{','.join(stops)})"
+
+    @property
+    def is_dark(self) -> bool:
+        """Whether a white tick can be read on it (relative luminance of WCAG 2)."""
+        return bool(self.colours) and _luminance(self.colours[0]) < 0.3
+
+
+def _luminance(colour: str) -> float:
+    parts = [int(colour[place : place + 2], 16) / 255 for place in (1, 3, 5)]
+    red, green, blue = (part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts)
+    return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """A bin as shown to a shopper."""
+
+    key: str
+    label: str
+    count: int
+    picked: bool
+    enabled: bool
+    swatch: Swatch | None = None
+    stars: str = ""  # of five, as a number
+    indent: int = 0  # levels below the topmost category shown
+
+
+@dataclass(frozen=True, slots=True)
+class RangeControl:
+    """The two ends that a shopper may set freely."""
+
+    low: str  # the bounds
+    high: str
+    start: str  # what is picked, empty for open
+    end: str
+    prefix: str
+    suffix: str
+    said: tuple[str, str]  # the ends in words: what is picked, else the bounds
+    bars: tuple["ShownBar", ...] = ()
+    anchors: str = ""  # of a slider: JSON, pairs of hundredths and numbers
+
+
+@dataclass(frozen=True, slots=True)
+class ShownBar:
+    """A bar of a histogram, in a box as wide as there are steps and ``BAR_HEIGHT`` high."""
+
+    step: int
+    steps: int
+    top: float
+    height: float
+    inside: bool
+
+
+BAR_HEIGHT = 30
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """A facet as shown to a shopper."""
+
+    key: str
+    label: str
+    control: str
+    one: bool
+    counts: bool
+    open: bool
+    choices: tuple[Choice, ...]
+    range: RangeControl | None
+    picked: int
+    limit: int
+
+    @property
+    def first(self) -> tuple[Choice, ...]:
+        """The choices before "show more": the first ones, and all that are picked."""
+        return tuple(choice for place, choice in enumerate(self.choices) if place < self.limit or choice.picked)
+
+    @property
+    def more(self) -> tuple[Choice, ...]:
+        """The choices behind "show more"."""
+        return tuple(choice for place, choice in enumerate(self.choices) if place >= self.limit and not choice.picked)
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """How numbers of a facet are written: money, a unit, or plain."""
+
+    kind: str
+    unit: str
+    currency: str
+
+    def number(self, number: Number) -> str:
+        """Write one number with its unit."""
+        if self.kind == "published":
+            return _days(number, number, inclusive=True).partition("–")[0]
+        if self.kind == "price" and self.currency:
+            return money(number, self.currency, short=True)
+        text = _out_of_reach(number) or format_decimal(Decimal(written(number)), locale=LOCALE, decimal_quantization=False)
+        return f"{text} {self.unit}" if self.unit and self.kind != "rating" else str(text)
+
+    def range(self, low: Number | None, high: Number | None, *, inclusive: bool) -> str:
+        """Say a range in words, the unit once."""
+        if self.kind == "published":
+            return _days(low, high, inclusive=inclusive)
+        if low is None:
+            return f"{'up to' if inclusive else 'under'} {self.number(high or 0)}"
+        if high is None:
+            return f"{self.number(low)} and over"
+        if self.kind == "rating":
+            return f"{self.number(low)} to {self.number(high)}"
+        first = self.number(low) if self.kind == "price" else Words(self.kind, "", "").number(low)
+        return f"{first}–{self.number(high)}"
+
+
+def _out_of_reach(number: Number) -> str:
+    """Return numbers too long to be read, or for the formatter, in short; empty for all others."""
+    return f"{approximate(number):.4g}" if abs(number) >= 10**15 else ""
+
+
+def _days(low: Number | None, high: Number | None, *, inclusive: bool) -> str:
+    """Say a range of days in words, whole years by their number."""
+    first, last = (None if end is None else date.fromordinal(int(end)) for end in (low, high))
+    years = all(end is None or (end.month, end.day) == (1, 1) for end in (first, last)) and not inclusive
+
+    def said(end: date) -> str:
+        return str(end.year) if years else str(format_date(end, "d MMM y", locale=LOCALE))
+
+    if first is None:
+        return f"{'until' if inclusive else 'before'} {said(last)}" if last else "any day"
+    if last is None:
+        return f"{said(first)} and later"
+    if years and last.year == first.year + 1:
+        return said(first)
+    return f"{said(first)}–{said(last if inclusive or not years else last.replace(year=last.year - 1))}"
+
+
+def money(number: Number, currency: str, *, short: bool = False) -> str:
+    """Write an amount; ``short`` leaves out pence that are nought."""
+    if far := _out_of_reach(number):
+        return f"{currency or 'GBP'} {far}"
+    whole = short and Decimal(written(number)) == int(Decimal(written(number)))
+    return str(
+        format_currency(Decimal(written(number)), currency or "GBP", "¤#,##0" if whole else None, locale=LOCALE, currency_digits=not whole)
+    )
+
+
+def words_of(facet: Facet, unit: str, currency: str) -> Words:
+    """Return how a facet's numbers are written."""
+    return Words(facet.spec.source.kind, unit, currency)
+
+
+def bin_words(made: Bin, words: Words) -> str:
+    """Return a bin's name: its own label, a range in words, a number with its unit."""
+    if made.range is not None and made.label == made.key:
+        return words.range(made.range.low, made.range.high, inclusive=_said_inclusive(made.range))
+    if made.least is not None and made.label == written(made.least) and words.unit:
+        return words.number(made.least)
+    return made.label
+
+
+def _said_inclusive(found: Range) -> bool:
+    return found.low is None and found.high_inclusive
+
+
+def bin_swatch(look: Mapping[str, Any], made: Bin) -> Swatch:
+    """Return the colours of a bin: those set for it, else those its words name."""
+    own = look.get("swatches", {}).get(made.label)
+    return Swatch(tuple(own) if own else swatch(made.label), identity(made.label) in CLEAR)
+
+
+def shown(state: State, facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: Words) -> Shown:
+    """Return a facet as a shopper sees it under the picks of a state; a slider stands on what the other picks leave."""
+    spread = None
+    if facet.spec.free and look.get("control") == "slider":
+        spread = histogram(state, facet, state.left.without(facet.spec.key).products, bars=SLIDER_BARS)
+    return _present(facet, answer, look, words, spread)
+
+
+def _present(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: Words, spread: Histogram | None) -> Shown:
+    spec = facet.spec
+    control = look.get("control") or "checkboxes"
+    choices = tuple(
+        replace(_choice(facet.by_key[found.key], found, look, words), indent=indent) for found, indent in _drawn(facet, answer, look)
+    )
+    return Shown(
+        key=spec.key,
+        label=spec.label,
+        control=control if control in CONTROLS else "checkboxes",
+        one=spec.pick == "one",
+        counts=look.get("counts", True) is not False,
+        open=look.get("open", True) is not False,
+        choices=choices,
+        range=_range_control(spec, answer, words, spread) if spec.free else None,
+        picked=sum(choice.picked for choice in choices) + len(answer.free),
+        limit=look.get("limit") or SHOWN_BINS,
+    )
+
+
+def _drawn(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any]) -> Iterator[tuple[BinAnswer, int]]:
+    """Yield the bins to be drawn with their indent; of categories as many levels as ``look`` says, and all that are picked."""
+    depths = {found.key: len(facet.by_key[found.key].nodes) for found in answer.bins}
+    top = min(depths.values(), default=0)
+    levels = look.get("levels") or 1 + max(depths.values(), default=0)
+    for found in answer.bins:
+        if found.shown and (depths[found.key] - top < levels or found.picked):
+            yield found, depths[found.key] - top
+
+
+def _choice(made: Bin, found: BinAnswer, look: Mapping[str, Any], words: Words) -> Choice:
+    control = look.get("control")
+    low = made.range.low if made.range else None
+    return Choice(
+        found.key,
+        bin_words(made, words),
+        found.count,
+        found.picked,
+        found.enabled,
+        swatch=bin_swatch(look, made) if control == "swatches" else None,
+        stars=written(low) if control == "stars" and low is not None else "",
+    )
+
+
+def _range_control(spec: FacetSpec, answer: FacetAnswer, words: Words, spread: Histogram | None) -> RangeControl | None:
+    start, end, _ = answer.free[-1] if answer.free else (None, None, 0)
+    if answer.bounds is None and not answer.free:
+        return None
+    low, high = answer.bounds or (start or end or "0", end or start or "0")
+    sign = ""
+    if words.kind == "price":
+        sign = money(0, words.currency, short=True).replace("0", "")
+    return RangeControl(
+        low,
+        high,
+        start or "",
+        end or "",
+        sign,
+        "" if sign or words.kind == "rating" else words.unit,
+        said=(_said_end(start or low, words), _said_end(end or high, words)),
+        bars=tuple(_shown_bars(spread.bars)) if spread else (),
+        anchors=_anchors(spread.axis) if spread else "",
+    )
+
+
+def _said_end(text: str, words: Words) -> str:
+    found = date.fromisoformat(text).toordinal() if words.kind == "published" else plain(text)
+    return words.number(found or 0)
+
+
+def _shown_bars(bars: Sequence[Bar]) -> Iterator[ShownBar]:
+    highest = max(bar.total for bar in bars)
+    for bar in bars:
+        height = max(1.0, BAR_HEIGHT * bar.total / highest) if bar.total else 0.0
+        yield ShownBar(bar.step, bar.steps, round(BAR_HEIGHT - height, 2), round(height, 2), bar.inside > 0)
+
+
+def _anchors(axis: Axis) -> str:
+    """Return points through which a slider goes, so that its handles stand where the bars do."""
+    steps = 20 if axis.by_roots else 1
+    return json.dumps([[round(100 * step / steps, 4), axis.value(step / steps)] for step in range(steps + 1)])

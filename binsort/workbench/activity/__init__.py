@@ -1,0 +1,1 @@
+"""What takes long, and how far it is."""

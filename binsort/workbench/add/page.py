@@ -1,0 +1,147 @@
+"""Add a facet: every source of the catalogue, tried on a listing, best first."""
+
+from dataclasses import dataclass
+
+from binsort.core.index.columns import Column
+from binsort.core.insight.proposals import DATES, NUMBERS, TEXT, VALUES, Proposal, proposals
+from binsort.core.values.numbers import written
+from binsort.core.values.text import category_path, identity
+from binsort.racks.attribute_use import not_narrowing
+from binsort.racks.models import Setup
+from binsort.racks.presentation import Shown, Words, shown, words_of
+from binsort.tally.current import Current
+from binsort.workbench.rack.page import Sight, listings
+from binsort.workbench.shelf.view import ShelfView, shelf_of, source_words
+
+GROUPS = ((VALUES, "Values"), (NUMBERS, "Numbers"), (DATES, "Dates"), (TEXT, "In tags and text"))
+CONTROL_WORDS = {"checkboxes": "List of choices", "swatches": "Swatches", "slider": "Slider with two ends", "stars": "Stars"}
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """A source as a small shelf, with what it would do."""
+
+    key: str
+    label: str
+    words: str
+    group: str
+    shelf: ShelfView
+    sentence: str
+    binned: int
+    few: bool
+    chosen: bool
+    settings: tuple[tuple[str, str], ...]
+    preview: Shown | None
+
+
+@dataclass(frozen=True, slots=True)
+class AddPage:
+    """All that the page shows."""
+
+    edition_id: int
+    rack_label: str
+    listing_path: str
+    listings: tuple[tuple[str, str], ...]
+    total: int
+    sources: tuple[Source, ...]
+    chosen: Source | None
+    groups: tuple[tuple[str, str, int], ...]
+    count: int
+    there: tuple[ShelfView, ...]
+
+
+def add_page(setup: Setup, *, category: str, group: str, find: str, source: str) -> AddPage:
+    """Build the page: the sources of a group that match what is looked for, one of them opened."""
+    sight = Sight(setup, [("category", category)] if category else [])
+    found = _proposals(sight)
+    wanted = identity(find)
+    kept = [item for item in found if (not group or item.group == group) and _matches(item, wanted)]
+    opened = next((item.spec.key for item in kept if item.spec.key == source), kept[0].spec.key if kept else "")
+    sources = tuple(_source(sight.held, item, opened) for item in kept)
+    return AddPage(
+        edition_id=sight.edition.pk,
+        rack_label=sight.rack.label,
+        listing_path=sight.listing_path,
+        listings=listings(),
+        total=len(sight.state.products),
+        sources=sources,
+        chosen=next((item for item in sources if item.chosen), None),
+        groups=tuple((name, words, sum(item.group == name for item in found)) for name, words in GROUPS),
+        count=len(found),
+        there=tuple(sight.shelf(facet) for facet in sight.state.rack.facets),
+    )
+
+
+def proposal_named(setup: Setup, category: str, key: str) -> Proposal | None:
+    """Return the proposal of this key on a listing, None where there is none."""
+    sight = Sight(setup, [("category", category)] if category_path(category) else [])
+    return next((item for item in _proposals(sight) if item.spec.key == key), None)
+
+
+def _proposals(sight: Sight) -> list[Proposal]:
+    """Return the proposals whose source no facet of the rack has yet."""
+    specs = sight.edition.facet_file.facets
+    used = {_used(spec.source.column_key) for spec in specs}
+    found = proposals(sight.held.index, sight.state.listing, [spec.key for spec in specs])
+    off = not_narrowing()
+    return [item for item in found if _used(item.spec.source.column_key) not in used and identity(item.spec.source.attribute) not in off]
+
+
+def _used(column_key: tuple[str, ...]) -> tuple[str, ...]:
+    """Return what makes a source the same to people: the unit does not matter."""
+    return (column_key[0], column_key[1], *column_key[3:])
+
+
+def _matches(item: Proposal, wanted: str) -> bool:
+    if not wanted or wanted in identity(item.spec.label):
+        return True
+    return any(wanted in identity(made.label) for made in item.state.rack.facets[0].bins)
+
+
+def _source(held: Current, item: Proposal, opened: str) -> Source:
+    facet = item.state.rack.facets[0]
+    words = words_of(facet, held.index.unit(item.spec.source), held.currency)
+    look = item.document.get("look", {})
+    total = len(item.state.products)
+    chosen = item.spec.key == opened
+    answer = item.state.facet(facet) if chosen else None
+    return Source(
+        key=item.spec.key,
+        label=item.spec.label,
+        words=_source_line(item, words, facet.column),
+        group=item.group,
+        shelf=shelf_of(item.state, facet, look, words, width=446),
+        sentence=_sentence(item, total),
+        binned=round(100 * item.binned / total) if total else 0,
+        few=item.binned * 2 < total,
+        chosen=chosen,
+        settings=_settings(item, words) if chosen else (),
+        preview=shown(item.state, facet, answer, look, words) if answer else None,
+    )
+
+
+def _source_line(item: Proposal, words: Words, column: Column) -> str:
+    text = source_words(item.state.rack.facets[0], words)
+    if item.group == NUMBERS and column.numbers:
+        return f"{text} · {words.range(column.numbers[0], column.numbers[-1], inclusive=True)}"
+    return f"{text} · {len(item.bins):,} {'bin' if len(item.bins) == 1 else 'bins'}"
+
+
+def _sentence(item: Proposal, total: int) -> str:
+    if len(item.bins) == 1:
+        return f"One choice: it leaves {item.bins[0]:,} of {total:,} products."
+    left_out = total - item.binned
+    text = f"Splits {item.binned:,} products into {len(item.bins):,} bins; a pick leaves {round(item.average):,} on average."
+    return f"{text} {left_out:,} have none." if left_out * 4 > total else text
+
+
+def _settings(item: Proposal, words: Words) -> tuple[tuple[str, str], ...]:
+    document = item.document
+    found = [("Control", CONTROL_WORDS[document.get("look", {}).get("control", "checkboxes")] + ", with counts")]
+    cuts = document.get("cuts", [])
+    if cuts:
+        text = ", ".join(cut if isinstance(cut, str) else written(cut) for cut in cuts)
+        found.append(("Cuts", f"{text}{' ' + words.unit if words.unit else ''}"))
+    found.append(("Matching", "any of"))
+    found.append(("Empty bins", "dimmed" if document.get("empty") == "dim" else "hidden"))
+    return (*found, ("Place", "at the end"))

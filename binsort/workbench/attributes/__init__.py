@@ -1,0 +1,1 @@
+"""The dictionary of attributes."""

@@ -1,0 +1,1 @@
+"""One facet: its settings, and the products it leaves out."""

@@ -1,0 +1,158 @@
+"""The form of a facet's settings."""
+
+import re
+from collections.abc import Sequence
+from copy import deepcopy
+from typing import Any
+
+from django import forms
+
+from binsort.core.facets.problem import Problem
+from binsort.core.facets.spec import NUMBER_KINDS
+from binsort.core.values.numbers import TooLong, plain, written
+from binsort.core.values.text import normalise
+
+Document = dict[str, Any]
+
+_VALUE_ORDERS = (
+    ("count", "Most products first"),
+    ("label", "A to Z"),
+    ("-label", "Z to A"),
+    ("value", "Low first"),
+    ("-value", "High first"),
+)
+_RANGE_ORDERS = (("value", "Low first"), ("-value", "High first"), ("count", "Most products first"))
+_CONTROLS = (("checkboxes", "Check boxes"), ("swatches", "Swatches"), ("stars", "Stars"), ("slider", "Slider"))
+
+
+class FacetForm(forms.Form):
+    """Settings of a facet, filled from its document."""
+
+    label = forms.CharField(label="Shown as", max_length=80)
+    key = forms.RegexField(
+        label="Key in addresses",
+        regex=r"^[a-z][a-z0-9_-]*$",
+        max_length=60,
+        error_messages={"invalid": "Begin with a small letter; then small letters, digits, - and _ only."},
+    )
+    match = forms.ChoiceField(label="Matching", choices=(("any", "any of"), ("all", "all of")), widget=forms.RadioSelect)
+    pick = forms.ChoiceField(label="Shoppers pick", choices=(("one", "One"), ("many", "Many")), widget=forms.RadioSelect)
+    order = forms.ChoiceField(label="Order of bins")
+    empty = forms.ChoiceField(label="Empty bins", choices=(("keep", "Keep"), ("dim", "Dim"), ("hide", "Hide")), widget=forms.RadioSelect)
+    counts = forms.ChoiceField(label="Counts", choices=(("on", "On"), ("off", "Off")), widget=forms.RadioSelect)
+    open = forms.ChoiceField(label="Starts open", choices=(("on", "On"), ("off", "Off")), widget=forms.RadioSelect)
+    control = forms.ChoiceField(label="Drawn as")
+    limit = forms.IntegerField(label="Choices before “show more”", min_value=1, max_value=500)
+    cuts = forms.CharField(label="Cuts", required=False, max_length=2000)
+
+    def __init__(self, data: Any = None, *, document: Document) -> None:
+        self.document = document
+        super().__init__(data, initial=_initial(document), auto_id="id_%s")
+        self.fields["order"].choices = _orders(document)  # type: ignore[attr-defined]
+        self.fields["control"].choices = _controls(document)  # type: ignore[attr-defined]
+        if "cuts" not in document:
+            del self.fields["cuts"]
+
+    def clean_label(self) -> str:
+        """A label is normalised text."""
+        label = normalise(self.cleaned_data["label"])
+        if not label:
+            raise forms.ValidationError("Give it a name that shoppers can read.")
+        return label
+
+    def clean_cuts(self) -> list[Any]:
+        """Read boundaries: numbers or dates, parted by commas or blanks."""
+        parts = [part for part in re.split(r"[\s,;]+", self.cleaned_data["cuts"]) if part]
+        if not parts:
+            raise forms.ValidationError("Write one cut at least, such as 10.")
+        dates = self.document["source"]["kind"] == "published"
+        found = [part if dates else _number(part) for part in parts]
+        return sorted(set(found))
+
+    def add_problems(self, problems: Sequence[Problem]) -> None:
+        """Put what the set-up's checks found beside the fields it concerns."""
+        for problem in problems:
+            field = problem.property.partition(".")[0]
+            text = problem.text.partition(": ")[2].removeprefix(f"{problem.property} ")
+            self.add_error(field if field in self.fields else None, text[:1].upper() + text[1:])
+
+
+def _number(text: str) -> Any:
+    try:
+        found = plain(text)
+    except TooLong as error:
+        raise forms.ValidationError("That number is too long.") from error
+    if found is None:
+        raise forms.ValidationError(f"“{text[:30]}” is no number. Write numbers such as 10 or 2.5, parted by commas.")
+    return found
+
+
+def _initial(document: Document) -> Document:
+    look = document.get("look", {})
+    return {
+        "label": document["label"],
+        "key": document["key"],
+        "match": document.get("match", "any"),
+        "pick": document.get("pick", "many"),
+        "order": document.get("order") or _orders(document)[0][0],
+        "empty": document.get("empty", "hide"),
+        "counts": "on" if look.get("counts", True) else "off",
+        "open": "on" if look.get("open", True) else "off",
+        "control": look.get("control", "checkboxes"),
+        "limit": look.get("limit", 8),
+        "cuts": ", ".join(cut if isinstance(cut, str) else written(cut) for cut in document.get("cuts", ())),
+    }
+
+
+def _has_ranges(document: Document) -> bool:
+    return any(name in document for name in ("cuts", "ranges", "at_least", "at_most"))
+
+
+def _orders(document: Document) -> tuple[tuple[str, str], ...]:
+    if _has_ranges(document):
+        return _RANGE_ORDERS
+    if document.get("bins", {}).get("order"):
+        return (("listed", "As listed by hand"), *_VALUE_ORDERS)
+    return _VALUE_ORDERS
+
+
+def _controls(document: Document) -> list[tuple[str, str]]:
+    kind = document["source"]["kind"]
+    fit = {
+        "checkboxes": True,
+        "swatches": not _has_ranges(document),
+        "stars": kind == "rating",
+        "slider": kind in NUMBER_KINDS and "bins" not in document,
+    }
+    return [(name, words) for name, words in _CONTROLS if fit[name]]
+
+
+def form_document(form: FacetForm) -> Document:
+    """Return the facet's document as the valid form says; what it does not show stays as it was."""
+    found = form.cleaned_data
+    changed = deepcopy(form.document)
+    changed |= {"label": found["label"], "key": found["key"]}
+    initial = form.initial
+    for name in ("match", "pick", "order", "empty"):
+        if found[name] != initial[name]:
+            changed[name] = found[name]
+    if "cuts" in found and found["cuts"] != form.document["cuts"]:
+        changed["cuts"] = found["cuts"]
+    look = dict(changed.get("look", {}))
+    said = {"counts": found["counts"] == "on", "open": found["open"] == "on", "control": found["control"], "limit": found["limit"]}
+    for name, default in (("counts", True), ("open", True), ("control", "checkboxes"), ("limit", 8)):
+        if said[name] != default or name in look:
+            look[name] = said[name]
+    if look:
+        changed["look"] = look
+    return _with_free(changed, initial["control"])
+
+
+def _with_free(changed: Document, before: str) -> Document:
+    """A slider needs a free range; without one the bins come back."""
+    after = changed.get("look", {}).get("control")
+    if after == "slider":
+        changed["free"] = True
+    elif before == "slider":
+        changed.pop("free", None)
+    return changed

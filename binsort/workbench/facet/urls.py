@@ -1,0 +1,10 @@
+"""Addresses of one facet."""
+
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("racks/facets/<slug:key>/", views.FacetPage.as_view(), name="facet"),
+    path("racks/facets/<slug:key>/unbinned/", views.Unbinned.as_view(), name="facet-unbinned"),
+]

@@ -1,0 +1,1 @@
+"""Files in: choosing one, its columns, its trial run."""

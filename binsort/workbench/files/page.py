@@ -1,0 +1,120 @@
+"""Bringing a file in: what the page shows of an upload."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from binsort.catalog.dictionary.attributes import definitions
+from binsort.catalog.files.columns import LISTS, WORDS
+from binsort.catalog.files.uploads import WAYS
+from binsort.catalog.models import Revision, Upload
+from binsort.changes.revisions import KEPT
+from binsort.tally.activity import Line, line
+from binsort.workbench.activity.page import in_words
+
+_USUAL = ("name", "identity", "sku", "parent", "category", "brand", "tags", "price", "list_price", "level", "availability")
+
+
+@dataclass(frozen=True, slots=True)
+class ColumnView:
+    """A column of the file with its meaning."""
+
+    place: int
+    header: str
+    samples: tuple[str, ...]
+    meaning: str
+    words: str
+    unit: str
+    separator: str
+    sureness: str  # the first word of why
+    why: str
+    is_attribute: bool
+    may_be_list: bool
+    left_out: bool
+    asks: bool  # a number of unknown unit
+
+
+@dataclass(frozen=True, slots=True)
+class BringPage:
+    """All that the page shows."""
+
+    upload: Upload
+    columns: tuple[ColumnView, ...]
+    meanings: tuple[tuple[str, str], ...]
+    attributes: tuple[tuple[str, str], ...]
+    line: Line | None  # of the work that is being done on it
+    left: str
+    parts: tuple[tuple[str, str, int, str], ...]  # of the trial: key, words, number, address or nothing
+    taken: int
+    coverage: tuple[tuple[str, int, int], ...]  # attribute, hundredths before and after
+    after: int  # products in the catalogue
+
+    @property
+    def ways(self) -> tuple[str, ...]:
+        """What may become of products that the file does not name."""
+        return WAYS
+
+    @property
+    def is_busy(self) -> bool:
+        """Whether it is being worked on."""
+        return self.upload.state in (Upload.State.TRYING, Upload.State.BRINGING)
+
+
+def bring_page(upload: Upload) -> BringPage:
+    """Build the page of an upload."""
+    report = upload.report or {}
+    names = [(key, words) for key, words in WORDS.items() if key != "unused"]
+    usual = sorted(names, key=lambda item: _USUAL.index(item[0]) if item[0] in _USUAL else 99)
+    found = line(upload.work) if upload.work else None
+    before, new = report.get("before", 0), report.get("new", 0)
+    gone = report.get("missing", 0) if upload.missing == "delete" else 0
+    left = report.get("missing", 0) if upload.missing != "keep" else 0
+    return BringPage(
+        upload=upload,
+        columns=tuple(_column(place, said, report.get("samples", [])) for place, said in enumerate(upload.columns)),
+        meanings=tuple(usual),
+        attributes=tuple((f"attribute:{row.name}", row.name) for row in definitions().values()),
+        line=found if found and found.is_open else None,
+        left=in_words(found.left) if found and found.left else "",
+        parts=tuple(_parts(report)),
+        taken=new + report.get("changed", 0) + left,
+        coverage=tuple(_shares(report)),
+        after=before + new - gone,
+    )
+
+
+def _column(place: int, said: Mapping[str, Any], samples: list[list[str]]) -> ColumnView:
+    kind, is_attribute = said["kind"], said["kind"] == "attribute"
+    sureness, colon, why = said["why"].partition(":")
+    return ColumnView(
+        place=place,
+        header=said["header"] or "(no name)",
+        samples=tuple((samples[place] if place < len(samples) else [])[:3]),
+        meaning=f"attribute:{said['name']}" if is_attribute else kind,
+        words=said["name"] if is_attribute else WORDS[kind],
+        unit=said["unit"],
+        separator=said["separator"],
+        sureness=sureness if colon else "",
+        why=why.strip() if colon else said["why"],
+        is_attribute=is_attribute,
+        may_be_list=kind in LISTS,
+        left_out=kind == "unused",
+        asks=is_attribute and said["is_number"] and not said["unit"] and sureness == "New attribute",
+    )
+
+
+def _parts(report: Mapping[str, Any]) -> list[tuple[str, str, int]]:
+    names = (("new", "New"), ("changed", "Changed"), ("unchanged", "Unchanged"), ("missing", "Missing"), ("refused", "Refused"))
+    return [(key, words, report.get(key, 0)) for key, words in names if report]
+
+
+def _shares(report: Mapping[str, Any]) -> list[tuple[str, int, int]]:
+    before, after = report.get("before", 0), report.get("before", 0) + report.get("new", 0)
+    return [(name, 100 * old // max(before, 1), 100 * new // max(after, 1)) for name, old, new in report.get("coverage", [])]
+
+
+def earlier() -> list[tuple[Revision, bool]]:
+    """Return the files that were brought in, newest first, and whether each can still be taken back."""
+    kept = set(Revision.objects.values_list("pk", flat=True)[:KEPT])
+    rows = Revision.objects.filter(kind=Revision.Kind.FILE).select_related("actor")[:12]
+    return [(row, row.pk in kept and row.undone_at is None) for row in rows]

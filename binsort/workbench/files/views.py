@@ -1,0 +1,108 @@
+"""The pages of bringing a file in: choosing it, its columns and trial run, and what was done."""
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+
+from binsort.catalog.files import uploads
+from binsort.catalog.files.table import Unreadable
+from binsort.catalog.models import Upload
+from binsort.changes.tasks import settle, take_soon, try_soon
+from binsort.workbench.frame.views import OwnerView
+
+from .page import bring_page, earlier
+
+
+class BringIn(OwnerView):
+    """Choosing a file."""
+
+    template = "workbench/files/bring_in.html"
+
+    def get(self, request: HttpRequest) -> HttpResponse:
+        """Ask for one."""
+        return self.show(request, self._context())
+
+    def post(self, request: HttpRequest) -> HttpResponse:
+        """Keep it, and try it."""
+        file = request.FILES.get("file")
+        if file is None:
+            return self.show(request, self._context("Choose a file first."), status=422)
+        try:
+            upload = uploads.keep(file.chunks(), file.name or "file", actor=request.user)
+        except Unreadable as error:
+            return self.show(request, self._context(f"{file.name} cannot be read: {error}"), status=422)
+        try_soon(upload)
+        return redirect("bring-file", number=upload.pk)
+
+    def _context(self, problem: str = "") -> dict[str, object]:
+        return {"problem": problem, "earlier": earlier(), "waiting": Upload.objects.exclude(state=Upload.State.DONE)[:5]}
+
+
+class BringFile(OwnerView):
+    """The columns of a file, and what it would do."""
+
+    template, fragment = "workbench/files/bring_file.html", "workbench/files/_bring_file.html"
+
+    def get(self, request: HttpRequest, number: int) -> HttpResponse:
+        """Show them."""
+        upload = get_object_or_404(Upload, pk=number)
+        settle(upload)
+        return self.show(request, {"page": bring_page(upload)})
+
+    def post(self, request: HttpRequest, number: int) -> HttpResponse:
+        """Read columns in another way, or bring the file in."""
+        upload = get_object_or_404(Upload, pk=number)
+        if upload.state in (Upload.State.TRYING, Upload.State.BRINGING, Upload.State.DONE):
+            messages.info(request, "Wait until it is done." if upload.state != Upload.State.DONE else "The file was brought in already.")
+            return redirect("bring-file", number=number)
+        upload.missing = request.POST.get("missing", upload.missing) if request.POST.get("missing") in uploads.WAYS else upload.missing
+        upload.remembered = "remember" in request.POST
+        upload.save(update_fields=["missing", "remembered"])
+        before = upload.columns
+        try:
+            uploads.choose(upload, _chosen(request))
+        except Unreadable as error:
+            messages.warning(request, f"The file cannot be read: {error}")
+        if upload.columns != before or "again" in request.POST:
+            try_soon(upload)
+        elif "bring" in request.POST:
+            take_soon(upload)
+        if request.htmx:  # type: ignore[attr-defined]
+            upload.refresh_from_db()
+            return self.show(request, {"page": bring_page(upload)})
+        return redirect("bring-file", number=number)
+
+
+def _chosen(request: HttpRequest) -> dict[int, dict[str, str]]:
+    """Return what a form says of columns: ``c:PLACE:meaning``, ``c:PLACE:unit``, ``c:PLACE:separator``."""
+    found: dict[int, dict[str, str]] = {}
+    for name, text in request.POST.items():
+        mark, _, rest = name.partition(":")
+        place, _, what = rest.partition(":")
+        if mark == "c" and place.isascii() and place.isdigit() and len(place) < 5:
+            found.setdefault(int(place), {})[what] = str(text)
+    return found
+
+
+class RefusedRows(OwnerView):
+    """The rows that are not taken, as a file to be corrected and brought in again."""
+
+    def get(self, request: HttpRequest, number: int) -> HttpResponse:
+        """Give it."""
+        upload = get_object_or_404(Upload, pk=number)
+        ending = "csv" if upload.columns else "jsonl"
+        response = HttpResponse(bytes(upload.refused), content_type="text/csv; charset=utf-8" if upload.columns else "application/jsonl")
+        response["Content-Disposition"] = f'attachment; filename="refused-rows.{ending}"'
+        return response
+
+
+class BringForget(OwnerView):
+    """Leaving a file that was not brought in."""
+
+    def post(self, request: HttpRequest, number: int) -> HttpResponse:
+        """Forget it."""
+        upload = get_object_or_404(Upload, pk=number)
+        settle(upload)
+        if upload.state != Upload.State.BRINGING:
+            upload.delete()
+        return redirect("bring-in")

@@ -1,0 +1,1 @@
+"""What all pages of the owner share: who may see them, the bar at the top, messages."""

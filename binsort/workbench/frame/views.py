@@ -1,0 +1,69 @@
+"""What every page of the owner's starts from: signed in, with the draft in the top bar, a part of it for htmx."""
+
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.mixins import LoginRequiredMixin
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils.cache import patch_vary_headers
+from django.utils.http import url_has_allowed_host_and_scheme
+from django.views import View
+
+from binsort.changes.facets import EditedMeanwhile
+from binsort.racks.setup import UnknownFacet, the_setup
+from binsort.workbench.rack.page import draft_state
+
+
+class OwnerView(LoginRequiredMixin, View):
+    """A page of the owner's: signed in, with the draft in the top bar; a part of it for htmx."""
+
+    template = ""
+    fragment = ""
+
+    def show(self, request: HttpRequest, context: dict[str, Any], *, status: int = 200) -> HttpResponse:
+        """Render the page, or the part of it that htmx swaps."""
+        htmx = request.htmx  # type: ignore[attr-defined]
+        partial = self.fragment and htmx and not htmx.history_restore_request
+        setup = the_setup()
+        response = render(request, self.fragment if partial else self.template, {**draft_state(setup), **context}, status=status)
+        patch_vary_headers(response, ["HX-Request"])
+        response["Cache-Control"] = "no-store"
+        return response
+
+
+def back_to(request: HttpRequest, page: str) -> HttpResponse:
+    """Go to the address of this tool that a form names as ``next``, else to a page by its name."""
+    target = request.POST.get("next", "")
+    is_own = target.startswith("/") and url_has_allowed_host_and_scheme(target, None)
+    return redirect(target if is_own else page)
+
+
+def based_on(request: HttpRequest) -> int | None:
+    """Return the edition that the form was made from."""
+    text = request.POST.get("edition", "")
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 18 else None
+
+
+class Edit(OwnerView):
+    """One change of the draft by a form; then back to where it was made."""
+
+    def post(self, request: HttpRequest, **names: str) -> HttpResponse:
+        try:
+            self.change(request, **names)
+        except EditedMeanwhile as other:
+            messages.warning(
+                request, f"Not done: meanwhile somebody else made a change, “{other}”. You see it now; do yours again if it is still right."
+            )
+        except UnknownFacet:
+            messages.warning(request, "Not done: that facet is no longer on the rack.")
+        return back_to(request, "rack")
+
+    def change(self, request: HttpRequest, **names: str) -> None:
+        """Make the change and say so."""
+        raise NotImplementedError
+
+
+def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """Say that there is nothing at an address of the tool."""
+    return render(request, "workbench/frame/not_found.html", status=404)

@@ -1,0 +1,1 @@
+"""Jumping to a facet, a bin, a product or a page."""

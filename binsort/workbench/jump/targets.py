@@ -1,0 +1,66 @@
+"""Jumping: from a few letters to a facet, a bin, a listing, a product or a page."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import islice
+from urllib.parse import urlencode
+
+from django.urls import reverse
+
+from binsort.core.index.catalogue_index import Index
+from binsort.core.values.text import identity
+from binsort.racks.models import Setup
+from binsort.workbench.rack.page import Sight, listings
+
+MOST = 9
+_PRODUCTS = 200  # products looked at for those that begin with the letters
+_PAGES = (
+    ("Rack", "rack"), ("Add a facet", "rack-add"), ("Catalogue", "catalogue"), ("Bring in a file", "bring-in"),
+    ("Attributes", "attributes"), ("Categories", "categories"), ("API", "api"), ("Activity", "activity"), ("Shop", "shop"),
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """Where a jump can lead."""
+
+    sort: str
+    text: str
+    address: str
+
+
+def jump_targets(setup: Setup, find: str) -> list[Target]:
+    """Return the first places whose names hold these letters; those that begin with them first."""
+    wanted = identity(find)
+    if not wanted:
+        return []
+    found = [target for target in _all(setup, wanted) if wanted in identity(target.text)]
+    found.sort(key=lambda target: not identity(target.text).startswith(wanted))
+    return list(islice(found, MOST))
+
+
+def _all(setup: Setup, wanted: str) -> Iterator[Target]:
+    sight = Sight(setup, [])
+    for facet in sight.state.rack.facets:
+        yield Target("facet", facet.spec.label, reverse("facet", kwargs={"key": facet.spec.key}))
+    for text, name in _PAGES:
+        yield Target("page", text, reverse(name))
+    for path, text in listings()[1:]:
+        yield Target("listing", text.strip("\u2003"), f"{reverse('rack')}?{urlencode({'category': path})}")
+    for facet in sight.state.rack.facets:
+        for made in facet.bins:
+            address = f"{reverse('rack')}?{urlencode({facet.spec.key: made.key})}"
+            yield Target("bin", f"{made.label} in {facet.spec.label}", address)
+    yield from _products(sight.state.rack.index, wanted)
+
+
+def _products(index: Index, wanted: str) -> Iterator[Target]:
+    """Find products by their name or identity; as many as could be shown."""
+    facts, met = index.facts, 0
+    for slot in index.every_product:
+        text = f"{facts.names[slot]}, {facts.ids[slot]}"
+        if wanted in text.lower() or (not text.isascii() and wanted in identity(text)):
+            yield Target("product", text, reverse("product", kwargs={"identity": facts.ids[slot]}))
+            met += 1
+            if met == _PRODUCTS:
+                return

@@ -1,0 +1,175 @@
+"""One product: everything of it to be edited, and which bins it is in and why."""
+
+from dataclasses import dataclass
+
+from binsort.catalog.dictionary.attributes import definitions
+from binsort.catalog.dictionary.entry import Entry, entries, shown
+from binsort.catalog.models import Product as Row
+from binsort.changes.product_form import VARIANT_FIELDS, ProductForm, cell_text, variant_heads, variants_mark
+from binsort.core.facets.spec import Source
+from binsort.core.insight.coverage import having
+from binsort.core.insight.explanation import Place, explained
+from binsort.core.products.edits import OF_OFFER, held
+from binsort.core.products.product import Product, Variant
+from binsort.core.values.numbers import plain
+from binsort.core.values.text import identity
+from binsort.racks.models import Setup
+from binsort.racks.presentation import Words, bin_words, words_of
+from binsort.tally.current import Current, current
+from binsort.workbench.rack.page import Sight
+
+_USUAL = 0.25  # of the products of its category have an attribute: it is shown though the product lacks it
+_SPARE = "new"  # the row for one more variant
+
+
+@dataclass(frozen=True, slots=True)
+class FieldView:
+    """A field as the form shows it."""
+
+    entry: Entry
+    text: str
+    seen: str
+    error: str = ""
+    theirs: str | None = None  # what somebody else made of it meanwhile
+    varies: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class VariantView:
+    """A variant as the form shows it."""
+
+    name: str  # of its inputs
+    sku: str
+    cells: tuple[FieldView, ...]
+    gone: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """Where a product stands in a facet: its bins with the reason, or why it is in none."""
+
+    key: str
+    label: str
+    bins: tuple[tuple[str, str], ...]
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
+class ProductPage:
+    """All that the page shows."""
+
+    identity: str
+    name: str
+    image: str
+    visible: bool
+    basics: tuple[FieldView, ...]
+    offer: tuple[FieldView, ...]
+    attributes: tuple[FieldView, ...]
+    more: tuple[FieldView, ...]
+    variant_heads: tuple[Entry, ...]
+    variants: tuple[VariantView, ...]
+    variants_mark: str
+    standings: tuple[Standing, ...]
+    typed: ProductForm
+
+
+def product_page(setup: Setup, product: Product, form: ProductForm | None = None) -> ProductPage:
+    """Build the page, with what was typed where it could not be kept."""
+    held_now = current()
+    known = entries(definitions())
+    heads = variant_heads(product, known) if product.variants else []
+    in_table = {entry.key for entry in heads}
+    attributes = [entry for key, entry in known.items() if entry.field.kind == "attribute" and key not in in_table]
+    usual = _usual(held_now, product)
+    first = [entry for entry in attributes if held(product, entry.field) or entry.key in usual or (form and form.texts.get(entry.key))]
+    view = lambda entry: _field_view(product, entry, form)  # noqa: E731
+    return ProductPage(
+        identity=product.id,
+        name=product.name,
+        image=product.image or next((article.image for article in product.variants if article.image), ""),
+        visible=product.visible,
+        basics=tuple(view(entry) for entry in known.values() if entry.field.kind not in OF_OFFER | {"attribute"}),
+        offer=() if product.variants else tuple(view(known[key]) for key in VARIANT_FIELDS),
+        attributes=tuple(map(view, first)),
+        more=tuple(view(entry) for entry in attributes if entry not in first),
+        variant_heads=tuple(heads),
+        variants=tuple(_variant_views(product, heads, form)),
+        variants_mark=variants_mark(product),
+        standings=tuple(standings(setup, product.id)),
+        typed=form or ProductForm(),
+    )
+
+
+def _field_view(product: Product, entry: Entry, form: ProductForm | None) -> FieldView:
+    now = shown(entry, held(product, entry.field))
+    text = form.texts.get(entry.key, now) if form else now
+    error = form.errors.get(entry.key, "") if form else ""
+    return FieldView(entry, text, now, error, form.theirs.get(entry.key) if form else None)
+
+
+def _variant_views(product: Product, heads: list[Entry], form: ProductForm | None) -> list[VariantView]:
+    rows: list[tuple[str, Variant]] = [(str(at), article) for at, article in enumerate(product.variants)]
+    found = []
+    for name, article in [*rows, (_SPARE, Variant())] if rows else []:
+        said = form.variants.get(name, {}) if form else {}
+        cells = tuple(
+            FieldView(
+                entry, said.get(entry.key, cell_text(article, entry)), cell_text(article, entry),
+                form.errors.get(f"{name}:{entry.key}", "") if form else "",
+            )
+            for entry in heads
+        )  # fmt: skip
+        found.append(VariantView(name, said.get("sku", article.sku), cells, bool(said.get("gone"))))
+    return found
+
+
+def _usual(held_now: Current, product: Product) -> set[str]:
+    """Return the attributes that products of the same category usually have."""
+    index = held_now.index
+    path = max(product.categories, key=len, default=())
+    listing = index.listing(tuple(map(identity, path))) if path else index.every_product
+    return {
+        f"attribute:{found.identity}"
+        for found in index.attributes()
+        if len(listing) and len(having(index, Source("attribute", found.name)) & listing) >= _USUAL * len(listing)
+    }
+
+
+def standings(setup: Setup, name: str) -> list[Standing]:
+    """Return where a product stands in every facet of the draft's rack, with the reason."""
+    sight = Sight(setup, [])
+    index = sight.state.rack.index
+    key = Row.objects.filter(identity=name).values_list("pk", flat=True).first()
+    slot = index.facts.slots([key])[0] if key is not None else None
+    if slot is None or slot not in index.every_product:
+        return []
+    articles = range(int(index.starts[slot]), int(index.starts[slot + 1]))
+    found = []
+    for facet in sight.state.rack.facets:
+        words, what = words_of(facet, index.unit(facet.spec.source), sight.held.currency), explained(facet, slot, articles)
+        bins = tuple(_bin_and_reason(place, what.places, words) for place in _deepest(what.places))
+        reason = ""
+        if not bins and facet.spec.free and what.values:
+            reason = f"its value {', '.join(what.values)} is found by any range around it"
+        elif not bins:
+            reason = f"its value {', '.join(what.values)} is in no bin" if what.values else f"it has no {facet.spec.label.lower()}"
+        found.append(Standing(facet.spec.key, facet.spec.label, bins, reason))
+    return found
+
+
+def _deepest(places: tuple[Place, ...]) -> list[Place]:
+    """Return the bins, of categories only those that have no other below them."""
+    nodes = [place.bin.nodes for place in places]
+    return [place for place in places if not any(other[: len(place.bin.nodes)] == place.bin.nodes != other for other in nodes if other)]
+
+
+def _bin_and_reason(place: Place, places: tuple[Place, ...], words: Words) -> tuple[str, str]:
+    """Return a bin in words and what puts the product into it; nothing where the bin says it itself."""
+    label = bin_words(place.bin, words)
+    if place.bin.nodes:
+        above = [other.bin.label for other in places if place.bin.nodes[: len(other.bin.nodes)] == other.bin.nodes != place.bin.nodes]
+        return label, f"and with it in {', '.join(above)}" if above else ""
+    if words.kind in ("stock", "reduced") or place.values in ((), (label,), (place.bin.label,)):
+        return label, ""
+    said = [words.number(number) if (number := plain(value)) is not None else value for value in place.values]
+    return label, f"because of {', '.join(said)}" if said != [label] else ""

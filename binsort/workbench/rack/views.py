@@ -1,0 +1,75 @@
+"""The rack view, and the changes of the draft that are made on it."""
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+
+from binsort.changes import facets as facet_changes
+from binsort.racks.addresses import query_pairs
+from binsort.racks.setup import UnknownFacet, rack_key, the_setup
+from binsort.workbench.frame.views import Edit, OwnerView, based_on
+
+from .page import rack_page
+
+
+class Rack(OwnerView):
+    """The rack view."""
+
+    template = "workbench/rack/rack.html"
+    fragment = "workbench/rack/_rack.html"
+
+    def get(self, request: HttpRequest) -> HttpResponse:
+        return self.show(request, {"rack": rack_page(the_setup(), query_pairs(request), request.path)})
+
+
+class Reorder(Edit):
+    """Put the facets into another order."""
+
+    def change(self, request: HttpRequest, **names: str) -> None:
+        facet_changes.order_facets(rack_key(), request.POST.getlist("facet"), actor=request.user, based_on=based_on(request))
+
+
+class Move(Edit):
+    """Move one facet up or down by one."""
+
+    def change(self, request: HttpRequest, **names: str) -> None:
+        rack = the_setup().draft.document["racks"][0]
+        keys, key = list(rack["facets"]), names["key"]
+        if key not in keys:
+            raise UnknownFacet(key)
+        place = keys.index(key)
+        keys.insert(max(0, place + (-1 if request.POST.get("way") == "up" else 1)), keys.pop(place))
+        facet_changes.order_facets(rack["key"], keys, actor=request.user, based_on=based_on(request))
+
+
+class Remove(Edit):
+    """Take a facet off the rack."""
+
+    def change(self, request: HttpRequest, **names: str) -> None:
+        done = facet_changes.remove_facet(names["key"], actor=request.user, based_on=based_on(request))
+        messages.success(request, f"{done.summary}.", extra_tags="undo")
+
+
+class Undo(Edit):
+    """Take back the last change."""
+
+    def change(self, request: HttpRequest, **names: str) -> None:
+        undone = facet_changes.undo(based_on=based_on(request))
+        messages.info(request, f"Undone: {undone.summary}." if undone else "There is nothing to undo.", extra_tags="redo" if undone else "")
+
+
+class Redo(Edit):
+    """Do again what was undone."""
+
+    def change(self, request: HttpRequest, **names: str) -> None:
+        again = facet_changes.redo(based_on=based_on(request))
+        messages.info(
+            request, f"Done again: {again.summary}." if again else "There is nothing to do again.", extra_tags="undo" if again else ""
+        )
+
+
+class PutLive(Edit):
+    """Let shoppers see the draft."""
+
+    def change(self, request: HttpRequest, **names: str) -> None:
+        facet_changes.put_live(based_on=based_on(request))
+        messages.success(request, "Live: shoppers see this rack from now on.")

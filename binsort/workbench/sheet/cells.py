@@ -1,0 +1,117 @@
+"""The parts of the catalogue sheet: columns, cells, rows, and what a field is to the counting engine and to the search."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from django.db.models import F, Func, Q, TextField, Value
+
+from binsort.catalog.dictionary.entry import Entry
+from binsort.catalog.models import Product as Row
+from binsort.core.facets.spec import Source
+from binsort.core.index.catalogue_index import CATEGORY, Index
+from binsort.core.index.catalogue_index import Attribute as Known
+from binsort.core.insight.proposals import attribute_document, dated_document, numeric_document
+from binsort.core.values.colours import swatch
+from binsort.core.values.text import identity
+from binsort.racks.presentation import Swatch
+
+_SOURCES = {
+    "categories": CATEGORY, "brand": Source("brand"), "tags": Source("tag"), "price": Source("price"),
+    "published": Source("published"), "rating_value": Source("rating"),
+}  # fmt: skip
+_STOCK = {"rename": {"in": "In stock", "backorder": "To order", "out": "Sold out"}, "order": ["In stock", "To order", "Sold out"]}
+
+
+def source_of(entry: Entry) -> Source | None:
+    """Return what a field is to the counting engine, None for fields that it does not know."""
+    if entry.field.kind == "attribute":
+        return Source("attribute", entry.field.name)
+    return _SOURCES.get(entry.field.kind)
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column: its field, and how many products of the listing have a value."""
+
+    key: str
+    label: str
+    hint: str
+    pick_key: str  # of its facet in the address; empty where it has none
+    covered: int  # hundredths
+    missing: int
+    missing_address: str
+    is_missing_picked: bool
+    open_address: str  # with the choices of its facet shown
+    is_number: bool
+    kind: str
+    unit: str
+    many: bool
+    width: int
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """One field of one product."""
+
+    key: str
+    label: str
+    text: str  # as typed
+    words: str  # as read
+    varies: bool
+    is_number: bool
+    swatch: Swatch | None
+
+    @property
+    def is_missing(self) -> bool:
+        """Whether there is no value."""
+        return not self.words
+
+
+@dataclass(frozen=True, slots=True)
+class SheetRow:
+    """A product."""
+
+    identity: str
+    name: str
+    image: str
+    visible: bool
+    variants: int
+    cells: tuple[Cell, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Chip:
+    """What the rows are narrowed by, with its way out."""
+
+    text: str
+    address: str
+
+
+def colours_of(attribute: str, word: str) -> tuple[str, ...]:
+    """Return the colours that a word of an attribute about colours names."""
+    return tuple(swatch(word)) if "colo" in identity(attribute) else ()
+
+
+def searched(text: str) -> Any:
+    """Return the products whose name, number, tag or variant's number holds a text."""
+    tags = Func(F("tags"), Value("\n"), function="array_to_string", output_field=TextField())
+    text = text.replace("\0", "")
+    by_variant = Row.objects.filter(variants__sku__icontains=text).values("pk")
+    rows = Row.objects.alias(tag_text=tags)
+    return rows.filter(Q(name__icontains=text) | Q(identity__icontains=text) | Q(tag_text__icontains=text) | Q(pk__in=by_variant))
+
+
+def document_of(index: Index, entry: Entry, known: Mapping[str, Known]) -> dict[str, Any] | None:
+    """Return the facet that narrows by a field."""
+    kind = entry.field.kind
+    if kind == "attribute":
+        found = known.get(identity(entry.field.name))
+        return attribute_document(index, found)[1] if found else None
+    if kind == "price":
+        return numeric_document(index, {"label": "Price", "source": {"kind": "price"}, "free": True})
+    if kind == "level":
+        return {"source": {"kind": "stock"}, "bins": _STOCK}
+    if kind == "published":
+        return dated_document(index)
+    return {"source": {"kind": {"tags": "tag"}.get(kind, kind)}, "order": "count"}

@@ -1,0 +1,344 @@
+"""The catalogue as a sheet: products as rows, fields as columns headed by their coverage, narrowed by facets of its own."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from functools import cached_property
+from typing import Any
+from urllib.parse import urlencode
+
+from pyroaring import BitMap
+
+from binsort.catalog.dictionary.attributes import definitions
+from binsort.catalog.dictionary.entry import Entry, entries, shown
+from binsort.catalog.models import Attribute, AttributeValue
+from binsort.catalog.models import Product as Row
+from binsort.catalog.store.product_rows import products_of
+from binsort.core.answers.answer import State
+from binsort.core.facets.spec import FacetSpec, Source, facet_spec
+from binsort.core.index.catalogue_index import CATEGORY
+from binsort.core.insight.coverage import having
+from binsort.core.products.availability import in_stock_words, summed_up
+from binsort.core.products.edits import held, varies
+from binsort.core.products.product import Product
+from binsort.core.values.text import category_path, identity
+from binsort.racks.addresses import Pair, query_string
+from binsort.racks.presentation import Swatch, bin_words, money, words_of
+from binsort.tally.current import Current, current
+from binsort.workbench.rack.page import listings
+
+from .cells import Cell, Chip, Column, SheetRow, colours_of, document_of, searched, source_of
+
+PER = 50
+COLUMNS = 6  # attributes that are shown unless others are chosen
+FIRST, LAST = ("categories", "brand"), ("price", "level")
+FIXED = frozenset({"name"})  # never a column of its own: it heads each row
+_HINTS = {"money": "", "number": "", "choice": "choice", "yes_no": "yes or no", "category": "tree", "state": "state"}
+
+
+class Sheet:
+    """The catalogue under what an address asks for: a listing, picks, what is missing, what is searched for."""
+
+    def __init__(self, pairs: Sequence[Pair], chosen: Sequence[str] | None = None, path: str = "") -> None:
+        self.path = path
+        self.held: Current = current()
+        self.attributes = definitions()
+        self.entries = entries(self.attributes)
+        self.asked = [pair for pair in pairs if pair[1]]
+        self.search = next((value for key, value in reversed(self.asked) if key == "q"), "")
+        self.only_hidden = ("hidden", "1") in self.asked
+        self._chosen = chosen
+        specs = tuple(self._specs())
+        rack = self.held.rack(specs) if specs else self.held.rack(())
+        self.state = State(rack, rack.read(self.asked))
+        self.missing = [key for key in dict.fromkeys(value for key, value in self.asked if key == "missing") if self._source(key)]
+
+    # -- columns
+
+    @cached_property
+    def shown_keys(self) -> list[str]:
+        """The keys of the columns that are shown."""
+        if self._chosen is not None:
+            return [key for key in self._chosen if key in self.entries and key not in FIXED]
+        index = self.held.index
+        path = next((value for key, value in reversed(self.asked) if key == "category"), "")
+        listing = index.listing(tuple(map(identity, category_path(path))) or None)
+        wanted = [
+            (len(having(index, Source("attribute", row.name)) & listing), row) for row in self.attributes.values() if row.kind != "text"
+        ]
+        best = sorted((item for item in wanted if item[0] or not listing), key=lambda item: -item[0])[:COLUMNS]
+        return [
+            *FIRST,
+            *(f"attribute:{row.identity}" for _, row in sorted(best, key=lambda item: (item[1].place, item[1].identity))),
+            *LAST,
+        ]
+
+    def _source(self, key: str) -> Source | None:
+        entry = self.entries.get(key)
+        return source_of(entry) if entry else None
+
+    def pick_key(self, entry: Entry) -> str:
+        """Return how the address names the facet of a field; empty for one without."""
+        if entry.field.kind == "attribute":
+            return f"a{self.attributes[identity(entry.field.name)].pk}"
+        return {"brand": "brand", "tags": "tag", "price": "price", "level": "stock", "published": "added"}.get(entry.field.kind, "")
+
+    def _specs(self) -> Iterator[FacetSpec]:
+        asked = {key for key, _ in self.asked}
+        shown_keys = set(self.shown_keys)
+        known = {found.identity: found for found in self.held.index.attributes()}
+        for entry in self.entries.values():
+            key = self.pick_key(entry)
+            if key and (key in asked or entry.key in shown_keys):
+                document = document_of(self.held.index, entry, known)
+                if document:
+                    yield facet_spec({"empty": "hide", **document, "key": key, "label": entry.label})
+
+    @cached_property
+    def columns(self) -> tuple[Column, ...]:
+        """The columns with their coverage of the listing."""
+        return tuple(self.column(self.entries[key]) for key in self.shown_keys)
+
+    def column(self, entry: Entry) -> Column:
+        source, total = source_of(entry), len(self.listing)
+        missing = len(self.listing - having(self.held.index, source)) if source else 0
+        picked = entry.key in self.missing
+        pairs = [pair for pair in self.asked if pair != ("missing", entry.key) and pair[0] != "page"]
+        unit = entry.unit or ("£" if entry.kind == "money" else "")
+        pick_key = self.pick_key(entry)
+        return Column(
+            key=entry.key,
+            label=entry.label,
+            hint=unit or _HINTS.get(entry.kind, entry.kind),
+            pick_key=pick_key if pick_key in self.state.rack.by_key else "",
+            covered=100 * (total - missing) // total if total else 100,
+            missing=missing,
+            missing_address=self.address(pairs if picked else [*pairs, ("missing", entry.key)]),
+            is_missing_picked=picked,
+            open_address=self.address([*(pair for pair in self.asked if pair[0] != "open"), ("open", pick_key)]),
+            is_number=entry.kind in ("number", "money"),
+            kind=entry.kind,
+            unit=unit,
+            many=entry.many,
+            width={"number": 104, "money": 92, "category": 168, "text": 180, "yes_no": 84}.get(entry.kind, 118),
+        )
+
+    # -- products
+
+    @property
+    def listing(self) -> BitMap:
+        """The products of the listing."""
+        return self.state.products
+
+    @cached_property
+    def found(self) -> BitMap:
+        """The products that meet everything asked for."""
+        return self.state.result if self._beside is None else self.state.result & self._beside
+
+    @cached_property
+    def _beside(self) -> BitMap | None:
+        """The products that meet what is asked for beside picks, None where nothing is."""
+        if not self.missing and not self.search:
+            return None
+        index = self.held.index
+        result = BitMap(index.every_product)
+        for key in self.missing:
+            source = self._source(key)
+            result = result - having(index, source) if source else result
+        if self.search:
+            slots = index.facts.slots(list(searched(self.search).values_list("pk", flat=True)))
+            result = result & BitMap([slot for slot in slots if slot is not None])
+        return result
+
+    @cached_property
+    def identities(self) -> list[str]:
+        """Identities of all products that are found, in the order asked for; those that are hidden where these are asked for."""
+        if self.only_hidden:
+            return list(self._hidden.values_list("identity", flat=True))
+        return [self.held.index.ids[slot] for slot in self._part(0, len(self.found))]
+
+    @property
+    def _hidden(self) -> Any:
+        rows = Row.objects.filter(visible=False)
+        return rows & searched(self.search) if self.search else rows
+
+    @cached_property
+    def total(self) -> int:
+        """How many products are found."""
+        return self._hidden.count() if self.only_hidden else len(self.found)
+
+    @property
+    def page(self) -> int:
+        """The page that is shown, the last one where there are fewer."""
+        return max(1, min(self.state.query.page, self.pages))
+
+    @property
+    def pages(self) -> int:
+        """How many pages there are."""
+        return -(-self.total // PER)
+
+    def _part(self, start: int, stop: int) -> list[int]:
+        return self.held.index.orders.part(self.state.query.sort, self.found, None, start, stop)
+
+    @cached_property
+    def rows(self) -> tuple[SheetRow, ...]:
+        """The products of the page."""
+        start, stop = (self.page - 1) * PER, self.page * PER
+        names = list(self._hidden.values_list("identity", flat=True)[start:stop]) if self.only_hidden else [
+            self.held.index.ids[slot] for slot in self._part(start, stop)
+        ]  # fmt: skip
+        products = products_of(names, hidden=True)
+        return tuple(self.row(products[name]) for name in names if name in products)
+
+    def row(self, product: Product) -> SheetRow:
+        """Return a product as a row."""
+        cells = tuple(self.cell(product, self.entries[key]) for key in self.shown_keys)
+        image = product.image or next((article.image for article in product.variants if article.image), "")
+        return SheetRow(product.id, product.name, image, product.visible, len(product.variants), cells)
+
+    def cell(self, product: Product, entry: Entry) -> Cell:
+        """Return one field of a product."""
+        values = held(product, entry.field)
+        text = shown(entry, values)
+        differs = varies(product, entry.field)
+        colours = self._swatch(entry, values[0][0]) if values and entry.kind == "choice" and isinstance(values[0][0], str) else None
+        return Cell(
+            entry.key, entry.label, text, self._words(product, entry, text, differs), differs, entry.kind in ("number", "money"), colours
+        )
+
+    def _words(self, product: Product, entry: Entry, text: str, differs: bool) -> str:
+        if entry.field.kind == "level":
+            return (
+                summed_up(article.offer for article in product.variants)
+                if product.variants
+                else in_stock_words(product.offer)
+                if text or product.offer.availability
+                else ""
+            )
+        if entry.kind == "category":
+            return ", ".join(part.rsplit(" > ", 1)[-1] for part in text.split(" | "))
+        if entry.kind == "money" and text:
+            prices = sorted(value for value, _ in held(product, entry.field))
+            ends = [money(price, "GBP", short=differs).replace("£", "") for price in prices]
+            return f"{ends[0]}–{ends[-1]}" if differs else ends[0]
+        return text.replace(" | ", ", ")
+
+    @cached_property
+    def _colours(self) -> dict[tuple[str, str], tuple[str, ...]]:
+        rows = AttributeValue.objects.exclude(colours=[]).values_list("attribute__identity", "identity", "colours")
+        return {(attribute, value): tuple(colours) for attribute, value, colours in rows}
+
+    def _swatch(self, entry: Entry, word: str) -> Swatch | None:
+        own = self._colours.get((identity(entry.field.name), identity(word)))
+        named = own or colours_of(entry.label, word)
+        return Swatch(named, clear=False) if named else None
+
+    # -- what goes around
+
+    def address(self, pairs: Sequence[Pair]) -> str:
+        """Return the page under other pairs."""
+        return self.path + query_string(pairs)
+
+    @cached_property
+    def chips(self) -> tuple[Chip, ...]:
+        """What the rows are narrowed by."""
+        found = []
+        for pair in dict.fromkeys(pair for pair in self.asked if pair[0] not in ("page", "sort", "per", "category")):
+            words = self._chip_words(*pair)
+            if words:
+                rest = [other for other in self.asked if other != pair and other[0] != "page"]
+                found.append(Chip(words, self.address(rest)))
+        return tuple(found)
+
+    def _chip_words(self, key: str, value: str) -> str:
+        if key == "missing":
+            return f"{self.entries[value].label}: missing" if value in self.missing else ""
+        if key == "q":
+            return f"Found: {value}"
+        if key == "hidden":
+            return "Hidden from shoppers"
+        facet = self.state.rack.by_key.get(key)
+        if facet is None or value not in facet.by_key:
+            return ""
+        words = words_of(facet, self.held.index.unit(facet.spec.source), self.held.currency)
+        return f"{facet.spec.label}: {bin_words(facet.by_key[value], words)}"
+
+    @property
+    def clear(self) -> str:
+        """The page with nothing narrowed."""
+        return self.address([pair for pair in self.asked if pair[0] in ("category", "sort")])
+
+    @cached_property
+    def listing_path(self) -> str:
+        """The listing as the address has it."""
+        return next((value for key, value in reversed(self.asked) if key == "category"), "") if self.state.listing else ""
+
+    @cached_property
+    def listings(self) -> tuple[tuple[str, str], ...]:
+        """Every listing that can be looked at."""
+        return listings()
+
+    @property
+    def previous(self) -> str:
+        """The page before, empty on the first."""
+        return self._page_address(self.page - 1) if self.page > 1 else ""
+
+    @property
+    def following(self) -> str:
+        """The page after, empty on the last."""
+        return self._page_address(self.page + 1) if self.page < self.pages else ""
+
+    def _page_address(self, number: int) -> str:
+        return self.address([*(pair for pair in self.asked if pair[0] != "page"), ("page", str(number))])
+
+    @cached_property
+    def first(self) -> int:
+        """The number of the first product that is shown."""
+        return (self.page - 1) * PER + 1 if self.total else 0
+
+    @cached_property
+    def last(self) -> int:
+        """The number of the last product that is shown."""
+        return min(self.page * PER, self.total)
+
+    @cached_property
+    def also_missing(self) -> tuple[tuple[str, str], ...]:
+        """Where else products lack what is asked for: number and listing, with the address; the fullest three."""
+        if not self.missing:
+            return ()
+        index = self.held.index
+        source = self._source(self.missing[0])
+        lacking = index.every_product - having(index, source) if source else BitMap()
+        found = []
+        for value in index.column(CATEGORY).values:
+            if len(value.nodes) == 1 and value.nodes != (self.state.listing or ())[:1]:
+                count = lacking.intersection_cardinality(index.listing(value.nodes))
+                if count:
+                    found.append((count, value.label))
+        best = sorted(found, key=lambda item: -item[0])[:3] if self.state.listing else ()
+        return tuple(
+            (f"{count:,} in {label}", f"{self.path}?{urlencode({'category': label, 'missing': self.missing[0]})}") for count, label in best
+        )
+
+    def choices(self, key: str) -> list[tuple[str, int, bool, str, Swatch | None]]:
+        """Return the choices of a column's facet: words, products, whether it is picked, address, colours."""
+        facet = self.state.rack.by_key.get(key)
+        if facet is None:
+            return []
+        words = words_of(facet, self.held.index.unit(facet.spec.source), self.held.currency)
+        entry = next(entry for entry in self.entries.values() if self.pick_key(entry) == key)
+        found = []
+        for made in self.state.facet(facet).bins:
+            count = made.count
+            if self._beside is not None:
+                count = len(self.state.result_with(facet, [facet.by_key[made.key].members]) & self._beside)
+            if count or made.picked:
+                pair = (key, made.key)
+                rest = [other for other in self.asked if other != pair and other[0] not in ("page", "open")]
+                address = self.address(rest if made.picked else [*rest, pair])
+                colours = self._swatch(entry, made.label) if entry.kind == "choice" else None
+                found.append((bin_words(facet.by_key[made.key], words), count, made.picked, address, colours))
+        return found
+
+
+def suggest_columns(attributes: Mapping[str, Attribute]) -> list[tuple[str, str]]:
+    """Return every field that can be a column: key and label."""
+    return [(entry.key, entry.label) for entry in entries(attributes).values() if entry.field.kind not in FIXED]

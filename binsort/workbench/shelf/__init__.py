@@ -1,0 +1,1 @@
+"""A facet drawn as a shelf of compartments."""

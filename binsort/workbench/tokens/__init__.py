@@ -1,0 +1,1 @@
+"""Tokens for other systems."""

@@ -6,9 +6,10 @@ import subprocess
 import tempfile
 import time
 
+from .cluster import Cluster
 from .environment import PROJECT, PYTHON, say
 
-_BESIDE = "tests.kills"  # on clusters of their own, mostly waiting
+_BESIDE = "tests.alone"  # on a cluster of their own, mostly waiting
 _COUNTS = re.compile(rb"^(\d+) passed, (\d+) failed, (\d+) skipped$", re.MULTILINE)
 
 
@@ -23,9 +24,19 @@ def run_some(names: list[str], environment: dict[str, str]) -> int:
 
 def run_all(names: list[str], environment: dict[str, str]) -> int:
     """Run all tests; returns the exit status."""
+    alone = Cluster("test-postgres-alone", durable=False)
+    was_started = alone.start()
+    try:
+        return _run_side_by_side(environment, {**environment, "BINSORT_DATABASE_URL": alone.url()})
+    finally:
+        if was_started:
+            alone.stop()
+
+
+def _run_side_by_side(environment: dict[str, str], of_its_own: dict[str, str]) -> int:
     started, cores = time.monotonic(), os.cpu_count() or 1
     with tempfile.TemporaryFile() as kills, tempfile.TemporaryFile() as rest:
-        beside = subprocess.Popen(_command(_BESIDE), cwd=PROJECT, env=environment, stdout=kills, stderr=subprocess.STDOUT)
+        beside = subprocess.Popen(_command(_BESIDE), cwd=PROJECT, env=of_its_own, stdout=kills, stderr=subprocess.STDOUT)
         labels = ("tests.browser", "tests.pages", "tests.core", "tests.tools")
         first = subprocess.run(
             _command(*labels, "--parallel", str(cores)), cwd=PROJECT, env=environment, stdout=rest, stderr=subprocess.STDOUT

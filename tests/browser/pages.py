@@ -1,14 +1,20 @@
 """Driving the real pages in Debian's Chromium."""
 
+import atexit
 import os
+import time
+from functools import cache
 from pathlib import Path
 
 import axe_playwright_python
+import psycopg
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from django.db import connections
+from django.core.management import call_command
+from django.db import connection, connections
 from playwright.sync_api import sync_playwright
 
 from binsort.demo.loader import OWNER, PASSWORD, load_demo
+from binsort.tally import current
 
 CHROMIUM = [
     "--no-sandbox",
@@ -22,29 +28,87 @@ CHROMIUM = [
 AXE = Path(axe_playwright_python.__file__).parent / "axe.min.js"
 
 
+class _Browser:
+    """One browser for all classes of a process."""
+
+    def __init__(self):
+        self._driver = sync_playwright().start()
+        self.chromium = self._driver.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        atexit.register(self.close)
+
+    def close(self):
+        """End it."""
+        self.chromium.close()
+        self._driver.stop()
+
+
+the_browser = cache(_Browser)
+
+
+def restore_demo():
+    """Put the demo shop in place of all there is in the test's database: loaded once, then copied as a template."""
+    database, template = connection.settings_dict["NAME"], f"{connection.settings_dict['NAME']}_demo"
+    with _beside() as other:
+        is_there = other.execute("SELECT count(*) FROM pg_database WHERE datname = %s", [template]).fetchone()[0]
+    if not is_there:
+        call_command("flush", verbosity=0, interactive=False)
+        load_demo()
+    connections.close_all()
+    with _beside() as other:
+        one, two = (template, database) if not is_there else (database, template)
+        _end_sessions(other, database)
+        if is_there:
+            other.execute(f'DROP DATABASE "{database}"')
+        other.execute(f'CREATE DATABASE "{one}" TEMPLATE "{two}" STRATEGY FILE_COPY')
+    current.forget()
+
+
+def forget_demo():
+    """Drop the template."""
+    with _beside() as other:
+        other.execute(f'DROP DATABASE IF EXISTS "{connection.settings_dict["NAME"]}_demo"')
+
+
+def _beside():
+    parts = connection.get_connection_params()
+    return psycopg.connect(**{key: parts[key] for key in ("user", "password", "host", "port")}, dbname="postgres", autocommit=True)
+
+
+def _end_sessions(other, database):
+    """End what is left of a server's sessions; a database that is in use cannot be copied."""
+    for _ in range(100):
+        other.execute("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = %s", [database])
+        if not other.execute("SELECT count(*) FROM pg_stat_activity WHERE datname = %s", [database]).fetchone()[0]:
+            return
+        time.sleep(0.02)
+
+
 class BrowserTestCase(StaticLiveServerTestCase):
     """Serves the demo shop and opens pages of it, with scripts or without; a script error fails the test."""
 
     @classmethod
     def setUpClass(cls):
-        """Start the server and the browser."""
+        """Start the server and, where it is not running yet, the browser."""
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # the browser's driver runs a loop in this thread
         super().setUpClass()
-        cls.driver = sync_playwright().start()
-        cls.browser = cls.driver.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        cls.browser = the_browser().chromium
 
     @classmethod
     def tearDownClass(cls):
-        """Stop both."""
-        cls.browser.close()
-        cls.driver.stop()
+        """Leave an empty database."""
         super().tearDownClass()
         connections.close_all()
+        forget_demo()
+        call_command("flush", verbosity=0, interactive=False)
+        current.forget()
 
     def setUp(self):
-        """Load the demo shop afresh."""
-        load_demo()
+        """The demo shop as it is at first."""
+        restore_demo()
         self.errors = []
+
+    def _fixture_teardown(self):
+        """Leave what a test made: the next one is given the demo anew."""
 
     def open(self, path, *, scripts=True, width=1280, height=800, touch=False):
         """Open a page in a browser of its own."""

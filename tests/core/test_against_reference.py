@@ -4,7 +4,7 @@ import json
 from random import Random
 from unittest import TestCase
 
-from hypothesis import HealthCheck, assume, given, note, settings
+from hypothesis import assume, given, note
 from hypothesis import strategies as st
 
 from binsort.core.answers.answer import RackIndex
@@ -14,6 +14,7 @@ from binsort.core.index.catalogue_index import build_index
 from binsort.core.products.catalogue_reader import read_catalogue
 from binsort.core.values.dates import instant
 from binsort.core.values.strict_json import loads
+from tests.examples import examples
 
 from .reference import Reference
 from .worlds import CATALOGUES, facet_files, random_query
@@ -22,7 +23,7 @@ NOW = instant("2024-06-15T11:30:00Z")
 
 
 class AgainstReferenceTests(TestCase):
-    @settings(max_examples=300, deadline=None, suppress_health_check=list(HealthCheck))
+    @examples(300)
     @given(CATALOGUES, facet_files(), st.randoms(use_true_random=False))
     def test_every_answer_is_that_of_the_reference(self, lines, document, random):
         """Totals, counts, orders, bounds, keys, labels, products and ignored pairs are all the same."""

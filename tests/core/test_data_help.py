@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from binsort.core.answers.matching import Facet
@@ -15,6 +15,7 @@ from binsort.core.insight.suggestions import suggestions
 from binsort.core.products.edits import Field
 from binsort.core.products.product import Product, Property
 from binsort.core.values.units import KNOWN
+from tests.examples import examples
 
 from .test_edits import read
 from .worlds import PRODUCTS
@@ -48,7 +49,7 @@ class LookAlikeTests(TestCase):
             ("Grey", ("Gray",), True), ("Navy", ("Navy blue",), False), ("Polyester", ("Polyestre",), False),
         ])  # fmt: skip
 
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     @given(st.sampled_from(sorted(KNOWN)), st.integers(1, 99))
     def test_every_spelling_of_a_unit(self, unit, number):
         """A number with a unit is one value however the unit is spelled and spaced, as far as it is letters or inch and foot marks."""
@@ -58,7 +59,7 @@ class LookAlikeTests(TestCase):
 
 
 class CoverageTests(TestCase):
-    @settings(max_examples=80, deadline=None)
+    @examples(80)
     @given(st.lists(PRODUCTS, min_size=1, max_size=6, unique_by=lambda document: document["sku"]))
     def test_against_looking_at_each_product(self, documents):
         """Those with a brand, a tag, a category, a price have one; those that lack it are the rest of what is visible."""
@@ -75,7 +76,7 @@ class CoverageTests(TestCase):
 
 
 class ExplainingTests(TestCase):
-    @settings(max_examples=80, deadline=None)
+    @examples(80)
     @given(st.lists(PRODUCTS, min_size=1, max_size=5, unique_by=lambda document: document["sku"]))
     def test_bins_and_reasons(self, documents):
         """The bins named are those that hold the product, each with a value that puts it there; in none means none."""

@@ -3,18 +3,19 @@
 from datetime import datetime, time
 from unittest import TestCase
 
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from binsort.core.products.catalogue_reader import read_catalogue, read_line
 from binsort.core.products.catalogue_writer import line_of
 from binsort.core.values.dates import instant, moment_text
+from tests.examples import examples
 
 from .worlds import CATALOGUES
 
 
 class DocumentTests(TestCase):
-    @settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+    @examples(120)
     @given(CATALOGUES)
     def test_what_goes_out_comes_back_in(self, lines):
         """Any catalogue, written and read again, is the same, without a report."""

@@ -5,13 +5,14 @@ from datetime import date
 from fractions import Fraction
 from unittest import TestCase
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from binsort.core.products.catalogue_reader import read_product
 from binsort.core.products.edits import ADD, REMOVE, REPLACE, SET, Edit, Field, Varies, edited, held, is_same, varies
 from binsort.core.products.parts import Conflict, differing, parts_of, put_together, taken_back
 from binsort.core.products.product import Offer, Product, Property, Variant
+from tests.examples import examples
 
 from .worlds import PRODUCTS
 
@@ -34,14 +35,14 @@ def values_for(field, texts):
 
 
 class PartsTests(TestCase):
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     @given(PRODUCTS)
     def test_taken_apart_and_put_together(self, document):
         """A product put together of its parts is the same one."""
         product = read(document)
         self.assertEqual(differing(put_together(product.id, parts_of(product)), product), [])
 
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     @given(PRODUCTS, PRODUCTS, PRODUCTS)
     def test_a_change_is_taken_back_beside_others(self, before, after, later):
         """With no change since, what was is there again; with one, what both changed is named, and all else of the later one stays."""
@@ -67,7 +68,7 @@ class PartsTests(TestCase):
 
 
 class EditTests(TestCase):
-    @settings(max_examples=200, deadline=None)
+    @examples(200)
     @given(PRODUCTS, FIELDS, st.lists(st.sampled_from(["Navy", "red", "Teal", "10 mm"]), min_size=1, max_size=2, unique=True))
     def test_what_each_way_leaves(self, document, field, texts):
         """Setting leaves these values; adding all of before and these; removing none of these; nothing else is touched."""

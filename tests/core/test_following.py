@@ -5,7 +5,7 @@ from random import Random
 from unittest import TestCase
 
 import numpy as np
-from hypothesis import HealthCheck, given, note, settings
+from hypothesis import given, note
 from hypothesis import strategies as st
 
 from binsort.core.answers.answer import RackIndex
@@ -19,6 +19,7 @@ from binsort.core.index.snapshot_format import freeze, thaw
 from binsort.core.products.catalogue_reader import read_catalogue
 from binsort.core.values.dates import instant
 from binsort.core.values.strict_json import loads
+from tests.examples import examples
 
 from .reference import Reference
 from .worlds import CATALOGUES, facet_files, random_query
@@ -75,7 +76,7 @@ class World:
 
 
 class FollowingTests(TestCase):
-    @settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+    @examples(120)
     @given(st.lists(CATALOGUES, min_size=2, max_size=4), facet_files(), st.randoms(use_true_random=False))
     def test_every_step_ends_where_building_anew_does(self, catalogues, document, random):
         """Columns, bins and every answer are those of an index built anew, and of the slow reference."""

@@ -11,7 +11,7 @@ from django.db import connection
 from django.test import TestCase
 from django.test.client import ClientHandler
 from django.test.utils import CaptureQueriesContext
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as PropertyCase
 from schemathesis.specs.openapi.checks import ignored_auth, positive_data_acceptance
@@ -28,6 +28,7 @@ from binsort.core.values.numbers import exact
 from binsort.core.values.strict_json import loads
 from binsort.demo.feed import sales
 from binsort.tally.current import current
+from tests.examples import examples
 
 from ..core.worlds import PRODUCTS
 from .test_revising import LINES, same, state
@@ -162,7 +163,7 @@ class ApiTests(TestCase):
     def check(self, operation):
         """Call an operation with what its description allows, and with what it does not."""
 
-        @settings(max_examples=10, deadline=None, database=None, suppress_health_check=list(HealthCheck))
+        @examples(10, database=None)
         @given(case=operation.as_strategy())
         def good(case):
             answer = case.call(headers={"Authorization": f"Bearer {self.token}"})
@@ -179,7 +180,7 @@ def read(documents):
 
 
 class TwiceTests(PropertyCase):
-    @settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
+    @examples(15)
     @given(st.lists(PRODUCTS, max_size=5))
     def test_any_products_twice_are_once(self, documents):
         """Whatever products are sent, sending them again changes nothing, and they are read as they were sent."""

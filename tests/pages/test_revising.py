@@ -18,8 +18,7 @@ from binsort.changes.undo import ChangedSince, take_back, undo_last
 from binsort.changes.upserts import set_offers
 from binsort.core.products.parts import differing
 from binsort.core.products.product import Product
-
-from .test_following import another_connection
+from tests.connections import another_connection
 
 LINES = [
     b'{"sku": "A", "name": "Horn cleat", "brand": "Orrin", "offers": {"price": 5}, "additionalProperty": [{"name": "Colour", "value": "Grey"}]}',

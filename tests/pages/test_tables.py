@@ -10,13 +10,15 @@ from unittest import TestCase
 
 import pandas
 from babel.numbers import format_decimal
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from binsort.catalog.files.product_file import source_of
 from binsort.catalog.files.table import open_table
-from binsort.core.values.amounts import read_amount
+from binsort.core.values.amounts import decimal_sign, read_amount
+from binsort.core.values.numbers import written as written_plain
 from binsort.core.values.text import normalise
+from tests.examples import examples
 
 LETTERS = st.text(st.characters(blacklist_categories=("Cs", "Cc", "Cn"), blacklist_characters="\x85\u2028\u2029"), max_size=12)
 CELLS = st.one_of(LETTERS, st.sampled_from(['say "hi"', "a,b;c\td|e", "line\nbreak", "=1+1", "חבל", "🚤", " padded ", "'", '"']))
@@ -31,7 +33,7 @@ class AgainstOthersTests(TestCase):
         self.addCleanup(folder.cleanup)
         self.path = Path(folder.name) / "table.csv"
 
-    @settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck))
+    @examples(80)
     @given(
         st.lists(st.lists(CELLS, min_size=3, max_size=3), min_size=3, max_size=6),
         st.sampled_from(",;\t|"),
@@ -61,12 +63,33 @@ class AgainstOthersTests(TestCase):
                         self.assertIsNotNone(read, (locale, written))
                         self.assertEqual(read[0], Fraction(amount), (locale, written))
 
+    def test_decimals_are_decided_once_a_column(self):
+        """What parts the decimals is told by the numbers that tell it; a number with other signs is refused, and all of it shown."""
+        for cells, read in (
+            (["0,750", "12,500"], ["0.75", "12.5"]), (["12,50", "1.299", "2.499,00"], ["12.5", "1299", "2499"]),
+            (["3.450,00"], ["3450"]), (["12,500", "1,250"], ["12500", "1250"]), (["1.299", "2.499"], ["1.299", "2.499"]),
+            (["1,234.5", "12,500"], ["1234.5", "12500"]), (["0,5 kg", "1.250 kg"], ["0.5", "1250"]),
+        ):  # fmt: skip
+            decimal = decimal_sign(cells)
+            self.assertEqual([written_plain(read_amount(cell, decimal)[0]) for cell in cells], read, cells)
+        self.path.write_text("SKU;Price;Load\nA;12,50;0,750\nB;1.299,00;12,500\nC;9.5;1,5\nD;8,25;2.5\n")
+        source = source_of(self.path)
+        self.assertEqual([column.read_as for column in source.columns[1:]], ["1.299,00 is 1,299", "0,750 is 0.75"])
+        groups = {group.key: group for group in source.groups()}
+        self.assertEqual([written_plain(groups[key].product.offer.price) for key in "AB"], ["12.5", "1299"])
+        self.assertEqual([groups[key].product.properties[0].values for key in "AB"], [(Fraction("0.75"),), (Fraction("12.5"),)])
+        for key, header in (("C", "Price"), ("D", "Load")):
+            refusal = groups[key].refusals[0]
+            self.assertEqual((groups[key].product, refusal.column), (None, header))
+            self.assertEqual(str(refusal).partition(": ")[2].partition(" has")[2],
+                             " other signs than the rest of the column, where a comma parts decimals. Write it with a decimal comma.")  # fmt: skip
+
     def test_what_is_no_amount(self):
         """Sizes, codes and ranges are texts."""
         for text in ("M8", "8-10", "3/8", "12 x 4", "1.2.3", "ten", "", "5 parsecs", "1,2,3"):
             self.assertIsNone(read_amount(text), text)
 
-    @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+    @examples(60)
     @given(st.lists(st.tuples(LETTERS, LETTERS, st.decimals(0, 10**6, places=2)), min_size=1, max_size=8))
     def test_products_of_a_table(self, rows):
         """Names, brands and prices of any table are those of its products."""

@@ -5,7 +5,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from django.core.management import CommandError, call_command
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase
 from openpyxl import load_workbook
@@ -16,6 +16,7 @@ from binsort.catalog.files.trial import trial
 from binsort.changes.catalogue import replace_catalogue
 from binsort.changes.imports import bring_in
 from binsort.core.values.numbers import exact
+from tests.examples import examples
 
 from ..core.worlds import PRODUCTS
 from .test_revising import same, state
@@ -50,7 +51,7 @@ class TakingOutTests(TestCase):
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
 
-    @settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
+    @examples(25)
     @given(
         st.lists(PRODUCTS, max_size=7, unique_by=lambda document: document["sku"]),
         st.sampled_from(["csv", "csv", "xlsx", "jsonl", "jsonld"]),
@@ -68,7 +69,7 @@ class TakingOutTests(TestCase):
             self.assertTrue(same(state(), before))
             self.assertEqual(list(state()), list(before))
 
-    @settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
+    @examples(15)
     @given(
         st.lists(
             st.sampled_from([*FORMULAS, "a|b", "a;b", '{"a": 1}', "5", "-5", "x\x07y", "=", "a,b", '"', "(text)"]), min_size=3, max_size=3

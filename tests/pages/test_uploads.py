@@ -6,8 +6,11 @@ from unittest import mock
 
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.test import TestCase, override_settings
+from django.utils import timezone
 from openpyxl import Workbook
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from binsort.catalog.models import Product, Shape, Upload
 from binsort.catalog.store.product_rows import products_of
@@ -15,6 +18,7 @@ from binsort.changes import imports, tasks
 from binsort.changes.catalogue import replace_catalogue
 from binsort.core.values.numbers import exact
 from binsort.tally.activity import Stopped
+from binsort.tally.models import Work
 
 from .test_revising import LINES, same, state
 
@@ -131,12 +135,29 @@ class UploadTests(TestCase):
         self.assertTrue(same(state(), self.before))
         self.assertContains(self.post(bring="1"), "1 new and 1 changed")
 
+    def test_a_process_that_died(self):
+        """A file whose process went away, before it began or in the middle, is its owner's again: tried again, taken, or left."""
+        with mock.patch.object(tasks, "is_worker_alive", return_value=True), mock.patch.object(tasks, "_SMALL", 10):
+            self.upload(STOCK)
+        address = f"/catalogue/bring-in/{Upload.objects.first().pk}/"
+        with connection.cursor() as cursor:
+            cursor.execute("DELETE FROM procrastinate_events; DELETE FROM procrastinate_jobs")  # as the worker's house-keeping does
+        page = self.client.get(address)
+        self.assertContains(page, "The process doing it went away. Nothing was changed")
+        self.assertContains(page, "Try again")
+        self.post(again="1")
+        self.assertEqual(self.report(), [1, 1, 0, 1, 1])
+        begun = Work.objects.create(what="Bringing in", state=Work.State.RUNNING, started=timezone.now())
+        Upload.objects.update(state=Upload.State.BRINGING, work=begun.pk)
+        self.assertContains(self.client.get(address), "The process doing it went away")
+        self.assertContains(self.client.get("/activity/"), "The process doing it went away. Nothing of it was kept.")
+        self.assertContains(self.post(bring="1"), "1 new and 1 changed")
+
     def test_large_files_are_done_in_the_background(self):
         """With a worker they wait for it; the page shows that, and asks again by itself."""
         with mock.patch.object(tasks, "is_worker_alive", return_value=True), mock.patch.object(tasks, "_SMALL", 10):
-            with mock.patch.object(tasks.try_upload, "defer") as deferred:
-                page = self.upload(STOCK)
-            deferred.assert_called_once_with(number=Upload.objects.first().pk)
+            page = self.upload(STOCK)
+            self.assertEqual(list(ProcrastinateJob.objects.values_list("args", flat=True)), [{"number": Upload.objects.first().pk}])
             self.assertContains(page, 'hx-trigger="every 1s"')
             self.assertContains(self.post(bring="1"), "Wait until it is done")
         tasks.try_upload(Upload.objects.first().pk)

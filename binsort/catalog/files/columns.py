@@ -4,7 +4,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from binsort.core.values.amounts import read_amount
+from binsort.core.values.amounts import decimal_sign, read_amount, said_amount
 from binsort.core.values.text import identity, normalise, split_cell
 from binsort.core.values.units import KNOWN
 
@@ -72,6 +72,8 @@ class Column:
     separator: str = ""  # between several values in one cell
     is_number: bool = False
     why: str = ""  # it was guessed to be this, in words
+    decimal: str = ""  # the sign that parts decimals, where the column tells
+    read_as: str = ""  # an example of a number that could be read in another way, in words
 
 
 def guessed(header: Sequence[str], samples: Sequence[Sequence[str]], known: Mapping[str, Known] | None = None) -> tuple[Column, ...]:
@@ -113,7 +115,9 @@ def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, 
     separator = _separator(kind, values)
     if kind != "attribute":
         why = {"unused": "Without a name" if not title else "Left out"}.get(kind, "Sure: named so")
-        return Column(title, kind, separator=separator, is_number=kind in NUMBERS, why=why)
+        is_number = kind in NUMBERS
+        signs = _signs(values) if is_number else {}
+        return Column(title, kind, separator=separator, is_number=is_number, why=why, **signs)
     own, mark = _parted(title, values, separator)
     is_text, unit = mark == TEXT_MARK, mark if mark != TEXT_MARK else ""
     definition = known.get(identity(name or own)) or known.get(identity(title))
@@ -123,11 +127,21 @@ def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, 
     if definition:
         is_number = definition.kind == "number"
         unit = unit or (definition.unit if is_number else "")
+    signs = _signs(parts) if is_number else {}
     what = f"{'numbers' if is_number else 'texts'}{f' in {unit}' if unit else ''}"
     if definition:
         also = "" if not unit else f"; {unit} in the heading" if own != title else f"; numbers in its {unit}"
-        return Column(title, "attribute", definition.name, unit, separator, is_number, f"Sure: an attribute of yours{also}")
-    return Column(title, "attribute", normalise(name or own), unit, separator, is_number, f"New attribute: {what}")
+        return Column(title, "attribute", definition.name, unit, separator, is_number, f"Sure: an attribute of yours{also}", **signs)
+    return Column(title, "attribute", normalise(name or own), unit, separator, is_number, f"New attribute: {what}", **signs)
+
+
+def _signs(values: Sequence[str]) -> dict[str, str]:
+    """Return how the numbers of a column are read, with an example where one has a sign that could mean something else."""
+    decimal = decimal_sign(values)
+    told = [value for value in values if "," in value or (decimal == "," and "." in value)]
+    example = max(told, key=lambda value: ("." in value and "," in value, "," in value), default="")
+    read = read_amount(example, decimal) if example else None
+    return {"decimal": decimal, "read_as": f"{example} is {said_amount(read[0])}" if read else ""}
 
 
 def _parted(title: str, values: Sequence[str], separator: str) -> tuple[str, str]:

@@ -68,9 +68,9 @@ class _Cells:
     def number(self, kind: str) -> tuple[str | None, str]:
         """Return a number in its plain form and the sign or letters beside it."""
         text = self.text(kind)
-        read = read_amount(text) if text else None
+        read = read_amount(text, self.columns[self._places[kind]].decimal) if text else None
         if text and read is None:
-            self.refuse(kind, "is no number", "Write it in digits, as 12.50.")
+            self.refuse(kind, *_why_no_number(text, self.columns[self._places[kind]]))
         return (written(read[0]), read[1]) if read else (None, "")
 
     def date(self, kind: str) -> str | None:
@@ -118,7 +118,7 @@ class RowReader:
 
     def __init__(self, table: Table, columns: Sequence[Column], owners: Mapping[str, str]) -> None:
         """``owners``: of variants that are known by their numbers, the numbers of their products."""
-        self._table, self._columns, self._owners = table, columns, owners
+        self._table, self.columns, self._owners = table, columns, owners
         self._known: dict[tuple[int, str], tuple[Property, ...]] = {}
         self._place = {column.kind: place for place, column in enumerate(columns) if column.kind != "attribute"}
         self._attributes = [place for place, column in enumerate(columns) if column.kind == "attribute" and column.name]
@@ -186,27 +186,24 @@ class RowReader:
         if not group.refusals:
             product = read_product({**document, "name": document["name"] or group.key})
             pairs = zip(product.variants, children, strict=True)
-            variants = tuple(replace(article, properties=self._given([row], sorted(varying))) for article, row in pairs)
-            group.product = replace(product, properties=self._own_given(heads, children, varying), variants=variants)
+            given = _Given(self, group)
+            variants = tuple(replace(article, properties=given([row], sorted(varying))) for article, row in pairs)
+            product = replace(product, properties=self._own_given(given, heads, children, varying), variants=variants)
+            group.product = None if group.refusals else product
 
-    def _own_given(self, heads: list[Row], children: list[Row], varying: set[int]) -> tuple[Property, ...]:
+    def _own_given(self, given: "_Given", heads: list[Row], children: list[Row], varying: set[int]) -> tuple[Property, ...]:
         """Return the attributes of the product itself: those in which its variants do not differ, and what its own row says."""
         rows = [*heads, *children]
-        found = self._given(rows, [place for place in self._attributes if place not in varying or not children])
-        return (*found, *self._given(heads, sorted(varying))) if children else found
+        found = given(rows, [place for place in self._attributes if place not in varying or not children])
+        return (*found, *given(heads, sorted(varying))) if children else found
 
-    def _given(self, rows: list[Row], places: list[int]) -> tuple[Property, ...]:
-        """Return what columns give, each by the first row that says something."""
-        texts = ((place, next((row.cells[place] for row in rows if row.cells[place]), "")) for place in places)
-        return tuple(prop for place, text in texts if text for prop in self._property(place, text))
-
-    def _property(self, place: int, text: str) -> tuple[Property, ...]:
+    def property_of(self, place: int, text: str) -> tuple[Property, ...]:
         """Return the attribute that a cell gives; cells that say the same are read once."""
         found = self._known.get((place, text))
         if found is None:
             if len(self._known) > _KEPT:
                 self._known.clear()
-            found = self._known[place, text] = _property_of(self._columns[place], text)
+            found = self._known[place, text] = _property_of(self.columns[place], text)
         return found
 
     def _make_of_json(self, group: Group, row: Row, text: str) -> None:
@@ -214,11 +211,11 @@ class RowReader:
         try:
             group.product, group.is_whole = read_line(text.encode()), True
         except BrokenLine as error:
-            header = self._columns[self._place["product"]].header
+            header = self.columns[self._place["product"]].header
             group.refusals.append(Refusal(row.line, header, text[:60], str(error), "Leave the cell empty and fill in the others."))
 
     def _document(self, group: Group, heads: list[Row], children: list[Row]) -> dict[str, Any]:
-        rows = [_Cells(row, self._columns, self._place, group.refusals) for row in (*heads, *children)]
+        rows = [_Cells(row, self.columns, self._place, group.refusals) for row in (*heads, *children)]
         head = rows[0]
         found: dict[str, Any] = {
             "productGroupID": group.key,
@@ -239,11 +236,46 @@ class RowReader:
         return {**found, "offers": offer} if offer else found
 
 
+class _Given:
+    """Reads what columns give of attributes, each by the first row that says something; what cannot be read is refused."""
+
+    def __init__(self, reader: RowReader, group: Group) -> None:
+        self._reader, self._group = reader, group
+
+    def __call__(self, rows: list[Row], places: list[int]) -> tuple[Property, ...]:
+        said = ((place, next((row for row in rows if row.cells[place]), None)) for place in places)
+        return tuple(prop for place, row in said if row for prop in self._read(place, row))
+
+    def _read(self, place: int, row: Row) -> tuple[Property, ...]:
+        try:
+            return self._reader.property_of(place, row.cells[place])
+        except _OtherSigns as error:
+            column = self._reader.columns[place]
+            reason, mend = _why_no_number(str(error), column)
+            self._group.refusals.append(Refusal(row.line, column.header, row.cells[place], reason, mend))
+            return ()
+
+
+class _OtherSigns(ValueError):
+    """A number with other signs than the rest of its column."""
+
+
+def _why_no_number(text: str, column: Column) -> tuple[str, str]:
+    """Return why a cell of a column of numbers cannot be read, and how to mend it."""
+    if read_amount(text) is None:
+        return "is no number", "Write it in digits, as 12.50."
+    sign = "comma" if column.decimal == "," else "point"
+    return f"has other signs than the rest of the column, where a {sign} parts decimals", f"Write it with a decimal {sign}."
+
+
 def _property_of(column: Column, text: str) -> tuple[Property, ...]:
+    """Return the attribute that a cell gives. Raises _OtherSigns."""
     values: list[Any] = []
     unit = column.unit
     for part in split_cell(text, column.separator):
-        read = read_amount(part) if column.is_number else None
+        read = read_amount(part, column.decimal) if column.is_number else None
+        if read is None and column.is_number and read_amount(part) is not None:
+            raise _OtherSigns(part)
         if read is None or (read[1] and values and read[1] != unit):
             values.append(part)
         else:

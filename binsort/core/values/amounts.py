@@ -1,44 +1,96 @@
-"""Amounts: numbers as people write them, with signs for thousands and decimals, and a unit or currency beside them."""
+"""Amounts: numbers as people write them, with signs for thousands and decimals, and a unit or currency beside them.
+
+Which sign parts the decimals cannot always be told from one number: ``12,500`` is twelve thousand five hundred to some
+and twelve and a half to others. It is decided once for all numbers that stand together, see :func:`decimal_sign`.
+"""
 
 import re
+from collections import Counter
+from collections.abc import Iterable
 from fractions import Fraction
 from functools import lru_cache
 
-from .numbers import Number, TooLong, exact, whole
+from .numbers import Number, TooLong, exact, whole, written
 from .text import normalise
 from .units import KNOWN
 
+POINT, COMMA = ".", ","
+_OTHER = {POINT: COMMA, COMMA: POINT}
 _NUMBER = re.compile(r"([-−]?[0-9][0-9.,'’ \u00a0\u202f]*)\s*(.*)", re.DOTALL)
+_GROUPED = {sign: re.compile(rf"-?[1-9][0-9]{{0,2}}({re.escape(sign)}[0-9]{{3}})+") for sign in (POINT, COMMA)}
 
 
 @lru_cache(maxsize=50_000)
-def read_amount(text: str) -> tuple[Number, str] | None:
+def read_amount(text: str, decimal: str = "") -> tuple[Number, str] | None:
     """Read a number with the unit or currency behind or before it, None where it is none.
 
-    The last of point and comma parts the decimals; one that stands before groups of three digits only is for reading.
+    Args:
+        text: as written.
+        decimal: the sign that parts decimals; empty to go by this number alone, where one comma before three digits
+            groups thousands.
 
     >>> read_amount("1.234,5 kg"), read_amount("£12"), read_amount("1,234"), read_amount("0,125 m"), read_amount("M8")
     ((Fraction(2469, 2), 'kg'), (12, '£'), (1234, ''), (Fraction(1, 8), 'm'), None)
+    >>> read_amount("12,500", ","), read_amount("12.500", ","), read_amount("12.50", ",")
+    ((Fraction(25, 2), ''), (12500, ''), None)
     """
+    parted = _parted(text)
+    if parted is None:
+        return None
+    digits, unit = parted
+    mark = decimal or _mark_of(digits) or POINT  # alone, 1,234 is grouped and 1.234 is not
+    before, _, after = digits.partition(mark)
+    group = _OTHER[mark]
+    if mark in after or group in after or (group in before and not _GROUPED[group].fullmatch(before)):
+        return None
+    try:
+        return whole(Fraction(exact(f"{before.replace(group, '')}.{after or '0'}"))), unit
+    except (ValueError, TooLong):
+        return None
+
+
+def decimal_sign(texts: Iterable[str]) -> str:
+    """Return the sign that parts the decimals of numbers that stand together, empty where none of them tells.
+
+    Where some tell one and some the other, the one that more of them tell: the others cannot be read then.
+
+    >>> decimal_sign(["0,750", "12,500"]), decimal_sign(["12,500"]), decimal_sign(["3.450,00"]), decimal_sign(["1,234,567"])
+    (',', '', ',', '.')
+    """
+    told = Counter(mark for text in texts if (parted := _parted(text)) and (mark := _mark_of(parted[0])))
+    return max(told, key=lambda mark: (told[mark], mark == POINT)) if told else ""
+
+
+def said_amount(number: Number) -> str:
+    """Write a number with commas between thousands, for showing how one was read.
+
+    >>> said_amount(3450), said_amount(Fraction("1234.5"))
+    ('3,450', '1,234.5')
+    """
+    before, point, after = written(number).partition(".")
+    return f"{'-' if number < 0 else ''}{abs(int(before)):,}{point}{after}"
+
+
+def _parted(text: str) -> tuple[str, str] | None:
+    """Return the digits with their signs and the unit, None for what is no number."""
     text = normalise(text)
     before = text[:1] if text[:1] in "£$€¥" else ""
     match = _NUMBER.fullmatch(text.removeprefix(before).strip())
     if match is None:
         return None
-    digits = re.sub(r"['’\s]", "", match[1]).replace("−", "-")
     unit = match[2].strip() or before
     if unit and unit not in KNOWN and not re.fullmatch(r"[£$€¥%]|[A-Z]{3}", unit):
         return None
-    point, comma = digits.rfind("."), digits.rfind(",")
-    if point >= 0 and comma >= 0:
-        sign = "." if point > comma else ","
-        digits = digits.replace("," if sign == "." else ".", "").replace(sign, ".")
-    elif comma >= 0:
-        grouped = re.fullmatch(r"-?[1-9][0-9]{0,2}(,[0-9]{3})+", digits)
-        digits = digits.replace(",", "" if grouped else ".")
-    elif digits.count(".") > 1 and re.fullmatch(r"-?[1-9][0-9]{0,2}(\.[0-9]{3})+", digits):
-        digits = digits.replace(".", "")
-    try:
-        return whole(Fraction(exact(digits))), unit
-    except (ValueError, TooLong):
-        return None
+    return re.sub(r"['’\s]", "", match[1]).replace("−", "-"), unit
+
+
+def _mark_of(digits: str) -> str:
+    """Return the sign for decimals that a number tells by itself, empty where it tells none."""
+    last = max((POINT, COMMA), key=digits.rfind)
+    if last not in digits:
+        return ""
+    if _OTHER[last] in digits:
+        return last
+    if digits.count(last) > 1:
+        return _OTHER[last]  # it groups thousands
+    return "" if _GROUPED[last].fullmatch(digits) else last

@@ -95,7 +95,7 @@ def _column(place: int, said: Mapping[str, Any], samples: list[list[str]]) -> Co
         unit=said["unit"],
         separator=said["separator"],
         sureness=sureness if colon else "",
-        why=why.strip() if colon else said["why"],
+        why="; ".join(part for part in (why.strip() if colon else said["why"], said.get("read_as", "")) if part),
         is_attribute=is_attribute,
         may_be_list=kind in LISTS,
         left_out=kind == "unused",

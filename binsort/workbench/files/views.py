@@ -101,8 +101,8 @@ class BringForget(OwnerView):
 
     def post(self, request: HttpRequest, number: int) -> HttpResponse:
         """Forget it."""
-        upload = get_object_or_404(Upload, pk=number)
-        settle(upload)
-        if upload.state != Upload.State.BRINGING:
-            upload.delete()
+        for upload in Upload.objects.filter(pk=number):
+            settle(upload)
+            if upload.state != Upload.State.BRINGING:
+                upload.delete()
         return redirect("bring-in")

@@ -2,7 +2,6 @@
 
 from unittest import mock
 
-import psycopg
 from django.contrib.auth import get_user_model
 from django.db import connection
 from django.test import TransactionTestCase
@@ -15,14 +14,8 @@ from binsort.core.facets.query import Query
 from binsort.racks.setup import the_setup
 from binsort.tally import activity, current, feed, snapshot_job, tasks
 from binsort.tally.models import Change, Horizon, Part, Snapshot, Work, Writing
-
-from .test_tally import BRAND, LINES, counts
-
-
-def another_connection():
-    """Open a second connection to the test database."""
-    parts = connection.get_connection_params()
-    return psycopg.connect(**{key: parts[key] for key in ("dbname", "user", "password", "host", "port")})
+from tests.connections import another_connection
+from tests.pages.test_tally import BRAND, LINES, counts
 
 
 class CommittedTests(TransactionTestCase):

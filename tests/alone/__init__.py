@@ -1,0 +1,1 @@
+"""Tests that need a database cluster of their own: they kill it, or watch its transactions."""

@@ -34,6 +34,7 @@ def _database(url: str) -> dict[str, object]:
 SECRET_KEY = _needed("BINSORT_SECRET_KEY")
 DEBUG = os.environ.get("BINSORT_DEBUG") == "1"
 ALLOWED_HOSTS = os.environ.get("BINSORT_HOSTS", "127.0.0.1,localhost").split(",")
+DATA_FOLDER = Path(os.environ.get("BINSORT_DATA", BASE_DIR.parent / ".data"))
 DATABASES = {"default": _database(_needed("BINSORT_DATABASE_URL"))}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
@@ -47,6 +48,7 @@ INSTALLED_APPS = [
     "django.contrib.humanize",
     "django_htmx",
     "axes",
+    "csp",
     "tree_queries",
     "procrastinate.contrib.django",
     "binsort.catalog",
@@ -61,6 +63,8 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -101,6 +105,7 @@ AXES_LOCKOUT_TEMPLATE = "registration/locked.html"
 AXES_HTTP_RESPONSE_CODE = 429
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
+AXES_CLIENT_IP_CALLABLE = "binsort.project.proxy.client_address"
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "rack"
 LOGOUT_REDIRECT_URL = "sign-in"
@@ -109,20 +114,47 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 
-SECURE_COOKIES = os.environ.get("BINSORT_HTTPS") == "1"
-SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_COOKIES
+# Over HTTPS: cookies and pages go over nothing else, for a year. A proxy in front says so in a header it always sets.
+HTTPS = os.environ.get("BINSORT_HTTPS") == "1"
+PROXIES = int(os.environ.get("BINSORT_PROXIES", "0"))  # in front, each of which adds to X-Forwarded-For
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = HTTPS
+SECURE_HSTS_SECONDS = 365 * 86_400 if HTTPS else 0
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if PROXIES else None
+USE_X_FORWARDED_HOST = bool(PROXIES)
+_ORIGINS = ",".join(f"https://{host}" for host in ALLOWED_HOSTS) if HTTPS else ""
+CSRF_TRUSTED_ORIGINS = [origin for origin in os.environ.get("BINSORT_ORIGINS", _ORIGINS).split(",") if origin]
 SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "binsort_session", "binsort_csrf"
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'none'"],
+        "script-src": ["'self'"],
+        "style-src": ["'self'"],
+        "style-src-attr": ["'unsafe-inline'"],  # widths and levels of what is drawn; no style sheet and no script can come in by it
+        "img-src": ["'self'", "https:", "data:"],  # pictures of products may be anywhere
+        "font-src": ["'self'"],
+        "connect-src": ["'self'"],
+        "form-action": ["'self'"],
+        "base-uri": ["'none'"],
+        "frame-ancestors": ["'none'"],
+    }
+}
 
+# The shop's own: money, numbers and dates are written so, and its days begin then.
+LOCALE = os.environ.get("BINSORT_LOCALE", "en_GB")
+CURRENCY = os.environ.get("BINSORT_CURRENCY", "GBP")  # where no price names one
 LANGUAGE_CODE = "en-gb"
-TIME_ZONE = "UTC"
+TIME_ZONE = os.environ.get("BINSORT_TIME_ZONE", "UTC")
 USE_TZ = True
 
 STATIC_URL = "/static/"
+STATIC_ROOT = DATA_FOLDER / "static"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
 STATICFILES_DIRS = [(f"workbench/{folder.parent.name}", folder) for folder in sorted((BASE_DIR / "workbench").glob("*/static"))]
-WHITENOISE_USE_FINDERS = True  # served from the rooms as they are: nothing to collect, nothing to forget
-WHITENOISE_MAX_AGE = 3600 if not DEBUG else 0
 
 LOGGING = {
     "version": 1,

@@ -26,6 +26,9 @@ class Runner(DiscoverRunner):
         """Passwords are kept as fast as they can be: a hundred sign-ins should not take a minute."""
         super().setup_test_environment(**kwargs)
         settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+        settings.STORAGES = {
+            **settings.STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}  # nothing is collected
+        }  # fmt: skip
 
     def run_suite(self, suite: Any, **kwargs: Any) -> Any:
         """Run the tests, each of them timed where the slowest are asked for."""

@@ -1,6 +1,6 @@
 """The set-up: every edition of it that was ever made, which one is worked on and which one shoppers see."""
 
-from functools import cached_property
+from functools import lru_cache
 from typing import Any
 
 from django.conf import settings
@@ -8,6 +8,18 @@ from django.db import models
 
 from binsort.core.facets.facet_file import FacetFile, facet_file
 from binsort.core.values.strict_json import loads
+
+
+@lru_cache(maxsize=32)
+def _document(text: str) -> dict[str, Any]:
+    """Read a text once; editions never change."""
+    return loads(text)  # type: ignore[no-any-return]
+
+
+@lru_cache(maxsize=32)
+def _facet_file(text: str) -> FacetFile:
+    """Check a facet file once."""
+    return facet_file(_document(text))
 
 
 class Edition(models.Model):
@@ -25,15 +37,15 @@ class Edition(models.Model):
     def __str__(self) -> str:
         return self.summary
 
-    @cached_property
+    @property
     def document(self) -> dict[str, Any]:
-        """The facet file as a document."""
-        return loads(self.text)  # type: ignore[no-any-return]
+        """The facet file as a document; shared, so never to be changed in place."""
+        return _document(self.text)
 
-    @cached_property
+    @property
     def facet_file(self) -> FacetFile:
         """The facets and racks of this edition."""
-        return facet_file(self.document)
+        return _facet_file(self.text)
 
 
 class Setup(models.Model):

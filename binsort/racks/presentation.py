@@ -8,7 +8,8 @@ from decimal import Decimal
 from typing import Any
 
 from babel.dates import format_date
-from babel.numbers import format_currency, format_decimal
+from babel.numbers import format_currency, format_decimal, get_currency_symbol
+from django.conf import settings
 
 from binsort.core.answers.answer import BinAnswer, FacetAnswer, State
 from binsort.core.answers.matching import Facet
@@ -19,7 +20,6 @@ from binsort.core.values.colours import CLEAR, swatch
 from binsort.core.values.numbers import Number, approximate, plain, written
 from binsort.core.values.text import identity
 
-LOCALE = "en_GB"
 CONTROLS = ("checkboxes", "swatches", "slider", "stars")
 SHOWN_BINS = 8  # before "show more"
 SLIDER_BARS = 40
@@ -138,7 +138,7 @@ class Words:
             return _days(number, number, inclusive=True).partition("–")[0]
         if self.kind == "price" and self.currency:
             return money(number, self.currency, short=True)
-        text = _out_of_reach(number) or format_decimal(Decimal(written(number)), locale=LOCALE, decimal_quantization=False)
+        text = _out_of_reach(number) or format_decimal(Decimal(written(number)), locale=settings.LOCALE, decimal_quantization=False)
         return f"{text} {self.unit}" if self.unit and self.kind != "rating" else str(text)
 
     def range(self, low: Number | None, high: Number | None, *, inclusive: bool) -> str:
@@ -166,7 +166,7 @@ def _days(low: Number | None, high: Number | None, *, inclusive: bool) -> str:
     years = all(end is None or (end.month, end.day) == (1, 1) for end in (first, last)) and not inclusive
 
     def said(end: date) -> str:
-        return str(end.year) if years else str(format_date(end, "d MMM y", locale=LOCALE))
+        return str(end.year) if years else str(format_date(end, "d MMM y", locale=settings.LOCALE))
 
     if first is None:
         return f"{'until' if inclusive else 'before'} {said(last)}" if last else "any day"
@@ -180,11 +180,22 @@ def _days(low: Number | None, high: Number | None, *, inclusive: bool) -> str:
 def money(number: Number, currency: str, *, short: bool = False) -> str:
     """Write an amount; ``short`` leaves out pence that are nought."""
     if far := _out_of_reach(number):
-        return f"{currency or 'GBP'} {far}"
-    whole = short and Decimal(written(number)) == int(Decimal(written(number)))
-    return str(
-        format_currency(Decimal(written(number)), currency or "GBP", "¤#,##0" if whole else None, locale=LOCALE, currency_digits=not whole)
-    )
+        return f"{currency or settings.CURRENCY} {far}"
+    amount = Decimal(written(number))
+    is_whole = short and amount == int(amount)
+    pattern = "¤#,##0" if is_whole else None
+    text = format_currency(amount, currency or settings.CURRENCY, pattern, locale=settings.LOCALE, currency_digits=not is_whole)
+    return str(text)
+
+
+def money_sign(currency: str) -> str:
+    """Return the sign of a currency, or its code where there is none."""
+    return str(get_currency_symbol(currency or settings.CURRENCY, locale=settings.LOCALE))
+
+
+def bare_money(number: Number, currency: str, *, short: bool = False) -> str:
+    """Write an amount without the sign of its currency, which stands elsewhere."""
+    return money(number, currency, short=short).replace(money_sign(currency), "").strip()
 
 
 def words_of(facet: Facet, unit: str, currency: str) -> Words:

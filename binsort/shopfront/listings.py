@@ -111,7 +111,7 @@ def listing_page(pairs: Sequence[Pair], category: Category | None, path: str) ->
     """
     held = current()
     edition = the_setup().live
-    rack = held.rack(served(edition.facet_file.racks[0].facets) if edition and edition.facet_file.racks else ())
+    rack = held.rack(served(edition.facet_file.racks[0].facets) if edition and edition.facet_file.racks else (), for_shoppers=True)
     nodes = tuple(category.path_identity.split(" > ")) if category else None
     state = State(rack, rack.read(pairs, nodes))
     looks = {spec.key: facet_document(edition.document, spec.key).get("look", {}) for spec in rack.specs} if edition else {}

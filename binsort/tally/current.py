@@ -35,6 +35,7 @@ from .activity import COUNTING, rests_until
 
 INLINE = 20_000  # products that a reader catches up with before it answers
 _KEPT_RACKS = 16
+_SHOPPERS_RACKS = 4
 _WORKER_SILENT = timezone.timedelta(seconds=30)
 
 
@@ -49,8 +50,9 @@ class Current:
     position: str
     index: Index
     snapshot: int = 0  # the number of the snapshot it began with
-    racks: dict[tuple[FacetSpec, ...], RackIndex] = field(default_factory=dict)
+    racks: dict[tuple[FacetSpec, ...], RackIndex] = field(default_factory=dict)  # the one used last at the end
     used: set[tuple[FacetSpec, ...]] = field(default_factory=set)  # racks that somebody asked for
+    of_shoppers: list[tuple[FacetSpec, ...]] = field(default_factory=list)  # those that shoppers see, the newest first
     behind: bool = False  # newer changes are being prepared in the background
 
     @property
@@ -65,18 +67,36 @@ class Current:
         codes = np.flatnonzero(facts.field(CURRENCY).counts).tolist()
         return str(facts.items(CURRENCY)[facts.first(CURRENCY, codes)[1]]) if codes else ""
 
-    def rack(self, specs: Sequence[FacetSpec]) -> RackIndex:
-        """Return the facets cut from this index; columns are shared, so an edited facet re-cuts only itself."""
+    def rack(self, specs: Sequence[FacetSpec], *, for_shoppers: bool = False) -> RackIndex:
+        """Return the facets cut from this index; columns are shared, so an edited facet re-cuts only itself.
+
+        Args:
+            specs: the facets.
+            for_shoppers: the rack is what shoppers see, and is not let go of for the sake of others.
+        """
         key = tuple(specs)
-        found = self.racks.get(key)
+        found = self.racks.pop(key, None)
         if found is None:
             known = {facet.spec: facet for rack in list(self.racks.values()) for facet in rack.facets}
             found = RackIndex.of_known(self.index, key, known)
-            if len(self.racks) >= _KEPT_RACKS:
-                self.racks.pop(next(iter(self.racks)), None)
-            self.racks[key] = found
+        self.racks[key] = found
         self.used.add(key)
+        if for_shoppers and key not in self.of_shoppers[:1]:
+            self.of_shoppers = [key, *(other for other in self.of_shoppers if other != key)][:_SHOPPERS_RACKS]
+        self._let_go()
         return found
+
+    def _let_go(self) -> None:
+        """Forget the racks that nobody used for longest, never those of shoppers."""
+        spare = len(self.racks) - _KEPT_RACKS
+        for key in [key for key in list(self.racks) if key not in self.of_shoppers][: max(0, spare)]:
+            self.racks.pop(key, None)
+            self.used.discard(key)
+
+    @property
+    def in_use(self) -> set[tuple[FacetSpec, ...]]:
+        """The racks that come along when the catalogue changes."""
+        return self.used | set(self.of_shoppers)
 
 
 @dataclass(frozen=True, slots=True)
@@ -205,8 +225,9 @@ def _caught_up(held: Current) -> Current:
 
 def _warm(made: Current, held: Current) -> None:
     """Cut the racks that are in use before anybody has to wait for them."""
-    for specs in held.used:
+    for specs in held.in_use:
         made.rack(specs)
+    made.of_shoppers = held.of_shoppers
 
 
 def _with_changes(held: Current, position: str, keys: Sequence[int]) -> Current:
@@ -216,8 +237,8 @@ def _with_changes(held: Current, position: str, keys: Sequence[int]) -> Current:
         made = started(position, index.facts.renumbered(), {}, held.snapshot)
         _warm(made, held)
         return made
-    racks = {specs: rack.later(index, changes) for specs, rack in list(held.racks.items()) if specs in held.used}
-    return Current(position, index, held.snapshot, racks)
+    racks = {specs: rack.later(index, changes) for specs, rack in list(held.racks.items()) if specs in held.in_use}
+    return Current(position, index, held.snapshot, racks, of_shoppers=held.of_shoppers)
 
 
 def later_index(index: Index, keys: Sequence[int]) -> tuple[Index, Any]:

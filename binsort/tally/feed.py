@@ -103,7 +103,7 @@ def cluster() -> str:
 def settle() -> None:
     """Make sure that what is kept of transactions belongs to this cluster; forget what a restored copy brought along."""
     here = cluster()
-    if Horizon.objects.filter(cluster=here).exists():  # nothing to write, as on a replica nothing can be written
+    if Horizon.objects.filter(cluster=here).exists():
         return
     with transaction.atomic():
         made = Horizon.objects.update_or_create(pk=1, defaults={"cluster": here, "transaction": 0})[1]

@@ -3,8 +3,11 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import repeat
 from typing import NamedTuple, TypeAlias
 
+import numpy as np
+from numpy.typing import NDArray
 from pyroaring import BitMap
 
 from binsort.core.facets.query import Picks, Query, read_query
@@ -18,6 +21,8 @@ from binsort.core.values.numbers import Number
 
 from .bin_counts import Counter, bounds
 from .matching import Conditions, Facet, Left, conditions_of
+
+_KEPT_LISTINGS = 64  # whose bins, in order and with their counts, are kept
 
 Listing: TypeAlias = tuple[str, ...] | None  # identities of a category's path, None for all products
 
@@ -64,8 +69,9 @@ class OnListing:
     counts: tuple[int, ...]
     unbinned: int
     keys: frozenset[str]
-    names: tuple[tuple[str, str], ...]  # of each bin: key and label
+    names: tuple[tuple[str, ...], tuple[str, ...]]  # of the bins: keys and labels
     products: tuple[BitMap, ...]  # of each bin
+    places: NDArray[np.intp]  # of each bin among all of the facet's
 
 
 class RackIndex:
@@ -76,7 +82,7 @@ class RackIndex:
         self.specs = tuple(specs)
         self.facets = tuple(Facet.cut(spec, index) for spec in specs) if facets is None else tuple(facets)
         self.by_key = {facet.spec.key: facet for facet in self.facets}
-        self._on_listing: dict[tuple[str, Listing], OnListing] = {}
+        self._on_listing: dict[Listing, dict[str, OnListing]] = {}  # by listing, then by facet
 
     @classmethod
     def of_known(cls, index: Index, specs: Sequence[FacetSpec], known: Mapping[FacetSpec, Facet]) -> "RackIndex":
@@ -89,7 +95,10 @@ class RackIndex:
         made = RackIndex(index, self.specs, facets)
         if unchanged(changes, CATEGORY) and index.every_product == self.index.every_product:
             same = {facet.spec.key for facet in facets if unchanged(changes, facet.spec.source)}
-            made._on_listing = {key: found for key, found in list(self._on_listing.items()) if key[0] in same}
+            made._on_listing = {
+                listing: {key: found for key, found in list(kept.items()) if key in same}
+                for listing, kept in list(self._on_listing.items())
+            }
         return made
 
     def answer(self, query: Query, *, per: int = 24) -> Answer:
@@ -111,14 +120,19 @@ class RackIndex:
         """Return a facet's bins on a listing, in order, with their counts while nothing is picked."""
         if listing is not None and not self.index.has_category(listing):
             return _on_listing(facet, listing, BitMap())
-        key = (facet.spec.key, listing)
-        if key not in self._on_listing:
-            self._on_listing[key] = _on_listing(facet, listing, self.index.listing(listing))
-        return self._on_listing[key]
+        kept = self._on_listing.pop(listing, None) or {}
+        found = kept.get(facet.spec.key)
+        if found is None:
+            found = kept[facet.spec.key] = _on_listing(facet, listing, self.index.listing(listing))
+        self._on_listing[listing] = kept  # the one used last stands last
+        while len(self._on_listing) > _KEPT_LISTINGS:
+            self._on_listing.pop(next(iter(self._on_listing), None), None)
+        return found
 
 
 def _on_listing(facet: Facet, listing: Listing, products: BitMap) -> OnListing:
-    bins = [made for made in facet.bins if in_scope(facet.spec, made, listing)]
+    within = [place for place, made in enumerate(facet.bins) if in_scope(facet.spec, made, listing)]
+    bins = [facet.bins[place] for place in within]
     counts = [products.intersection_cardinality(facet.products(made)) for made in bins]
     members = list(map(facet.products, bins))
     binned = facet.with_number if facet.spec.free and not facet.spec.ranges else union(members)
@@ -128,8 +142,9 @@ def _on_listing(facet: Facet, listing: Listing, products: BitMap) -> OnListing:
         counts=tuple(counts[place] for place in order),
         unbinned=len(products) - products.intersection_cardinality(binned),
         keys=frozenset(made.key for made in bins),
-        names=tuple((bins[place].key, bins[place].label) for place in order),
+        names=(tuple(bins[place].key for place in order), tuple(bins[place].label for place in order)),
         products=tuple(members[place] for place in order),
+        places=np.array([within[place] for place in order], dtype=np.intp),
     )
 
 
@@ -186,7 +201,7 @@ class State:
         spec, picks = facet.spec, self.picks.get(facet.spec.key, Picks())
         here = self.rack.on_listing(facet, self.listing)
         counter = Counter(self.left, facet)
-        counts = counter.bins(here.bins, here.products)
+        counts = counter.bins(here.bins, here.products, here.places)
         ends = bounds(self.left, facet) if spec.free else None
         return FacetAnswer(
             key=spec.key,
@@ -217,14 +232,16 @@ class State:
         return self.rack.index.orders.part(self.query.sort, self.result, (lambda: self.left.variants) if any_of else None, start, stop)
 
 
-def _bin_answers(names: Sequence[tuple[str, str]], counts: Sequence[int], picks: Picks, empty: str) -> tuple[BinAnswer, ...]:
-    picked = set(picks.bins)
+def _bin_answers(names: tuple[tuple[str, ...], tuple[str, ...]], counts: Sequence[int], picks: Picks, empty: str) -> tuple[BinAnswer, ...]:
+    """Return the answers of bins; most hold something and are not picked, and are made all alike."""
+    keys, labels = names
+    found = list(map(tuple.__new__, repeat(BinAnswer), zip(keys, labels, counts, repeat(False), repeat(True), repeat(True))))
     shown, enabled = empty != "hide", empty == "keep"  # what a bin is that nothing is in
-    return tuple(
-        [
-            BinAnswer(key, label, count, False, True, True)
-            if count and key not in picked
-            else BinAnswer(key, label, count, key in picked, shown or key in picked, enabled or key in picked)
-            for (key, label), count in zip(names, counts, strict=True)
-        ]
-    )
+    picked = set(picks.bins)
+    others = [place for place, key in enumerate(keys) if key in picked] if picked else []
+    others += [place for place, count in enumerate(counts) if not count] if 0 in counts else []
+    for place in others:
+        key = keys[place]
+        is_seen = bool(counts[place]) or key in picked
+        found[place] = BinAnswer(key, labels[place], counts[place], key in picked, is_seen or shown, is_seen or enabled)
+    return tuple(found)

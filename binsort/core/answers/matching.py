@@ -5,12 +5,15 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TypeVar
 
+import numpy as np
+from numpy.typing import NDArray
 from pyroaring import BitMap
 
 from binsort.core.facets.query import FreeRange, Picks
 from binsort.core.facets.spec import FacetSpec
+from binsort.core.index.bin_numbers import BinOf, bin_of_each, bin_of_followed
 from binsort.core.index.bins import Bin, cut_into_bins, later_bins
-from binsort.core.index.bitmaps import bitmap, intersection, numbers, union
+from binsort.core.index.bitmaps import Numbers, bitmap, intersection, numbers, union
 from binsort.core.index.catalogue_index import Index
 from binsort.core.index.columns import VARIANT, Change
 
@@ -29,6 +32,7 @@ class Facet:
         self._index = index
         self._projected: dict[str, BitMap] = {}
         self._split: dict[str, tuple[BitMap, BitMap]] = {}
+        self._bin_of: BinOf | bool | None = False  # False: not looked at yet
 
     @classmethod
     def cut(cls, spec: FacetSpec, index: Index) -> "Facet":
@@ -43,7 +47,16 @@ class Facet:
         bins = later_bins(self.spec, (self.bins, self.column), column, change) if change else self.bins
         made = Facet(self.spec, index, bins)
         made._take_over((self._projected.copy(), self._split.copy()), {bin.key: bin for bin in self.bins}, change)
+        if isinstance(self._bin_of, np.ndarray) and [bin.key for bin in bins] == [bin.key for bin in self.bins]:
+            made._bin_of = bin_of_followed(self._bin_of, bins, column.size, change)
         return made
+
+    @property
+    def bin_of(self) -> BinOf | None:
+        """The place among the bins that each owner is in, their number for none; None where an owner is in several."""
+        if self._bin_of is False:
+            self._bin_of = bin_of_each(self.bins, self.column.size)
+        return self._bin_of  # type: ignore[return-value]
 
     def _take_over(
         self, known: tuple[dict[str, BitMap], dict[str, tuple[BitMap, BitMap]]], before: Mapping[str, Bin], change: Change
@@ -178,6 +191,21 @@ class Left:
     def variants(self) -> BitMap:
         """The variants of the products left that meet every any-of pick."""
         return self.index.variants_of(self.products, self.same_variant)
+
+    @cached_property
+    def products_left(self) -> Numbers:
+        """The numbers of :attr:`products`."""
+        return numbers(self.products)
+
+    @cached_property
+    def variants_left(self) -> Numbers:
+        """The numbers of :attr:`variants`."""
+        return numbers(self.variants)
+
+    @cached_property
+    def owners_left(self) -> NDArray[np.intp]:
+        """The product of each of :attr:`variants_left`."""
+        return self.index.product_of[self.variants_left]
 
     def without(self, key: str) -> "Left":
         """Return what is left with one facet's picks removed."""

@@ -51,6 +51,7 @@ class Index:
         self.ids, self.starts, self.size = facts.ids, facts.starts, facts.size
         self.every_product = facts.every_product
         self.one_variant_each = facts.variants == facts.size and bool((np.diff(facts.starts) == 1).all())
+        self.most_variants = int(np.diff(facts.starts).max(initial=1))
         self.orders = Orders(facts, self.column)
         self._report = report
         self._lock = RLock()

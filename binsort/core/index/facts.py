@@ -26,6 +26,7 @@ from .columns import PRODUCT, VARIANT
 from .packed_texts import Texts
 
 Codes: TypeAlias = NDArray[np.unsignedinteger[Any]]  # of the smallest type that holds them; not to be reckoned with
+_OLD_WORDS = 1000  # words that nobody says any more, beside as many as are said, after which a vocabulary is made anew
 _SPARE = 1.25  # slots for each product that is there, later ones counted twice, above which the facts are better renumbered
 
 
@@ -177,6 +178,19 @@ class Facts:
         )
 
 
+def _is_full_of_old_words(found: Field, vocabulary: Vocabulary) -> bool:
+    """Tell whether most of a vocabulary is said by nobody any more, as after many changes of prices."""
+    return len(vocabulary.items) > _OLD_WORDS and len(vocabulary.items) > 2 * int(np.count_nonzero(found.counts)) + _OLD_WORDS
+
+
+def _without_old_words(found: Field, items: list[Any]) -> tuple[Vocabulary, Field]:
+    """Return a vocabulary of what is said, and the field in its codes; whatever reads the field has to read it anew."""
+    used = np.flatnonzero(found.counts)
+    code = np.zeros(len(found.counts), dtype=np.uint32)
+    code[used] = np.arange(len(used), dtype=np.uint32)
+    return Vocabulary(items[place] for place in used), field_of(found.owners, code[found.codes])
+
+
 def _renumbered(found: Field, items: list[Any], target: NDArray[np.int64]) -> tuple[Vocabulary, Field]:
     owners = target[found.owners]
     if len(owners) and not (owners[1:] >= owners[:-1]).all():
@@ -184,10 +198,7 @@ def _renumbered(found: Field, items: list[Any], target: NDArray[np.int64]) -> tu
         owners, codes = owners[order], found.codes[order]
     else:
         codes = found.codes
-    used = np.flatnonzero(found.counts)
-    code = np.zeros(len(found.counts), dtype=np.uint32)
-    code[used] = np.arange(len(used), dtype=np.uint32)
-    return Vocabulary(items[place] for place in used), field_of(owners.astype(np.uint32), code[codes])
+    return _without_old_words(Field(owners.astype(np.uint32), codes, found.counts), items)
 
 
 def build_facts(rows: Iterable[tuple[int, int, Product]]) -> Facts:
@@ -240,9 +251,15 @@ def _changed(old: Facts, gathered: Gathered, gone: list[int]) -> tuple[Facts, Nu
     before = touched[touched < old.size]
     owners_of = {PRODUCT: (before, target), VARIANT: (old.variants_of(before), variants)}
     fields = dict(old.fields)
+    vocabularies = old.vocabularies
     for key in {**old.fields, **gathered.said}:
-        fields[key] = _field_changed(old.field(key), owners_of[key[-1]], gathered.said.get(key))
-    new = Facts(old.vocabularies, fields, keys, places, exists, visible, starts, ids, names, old.by_key, moved)
+        before_it = old.field(key)
+        changed = _field_changed(before_it, owners_of[key[-1]], gathered.said.get(key))
+        if changed is not before_it and _is_full_of_old_words(changed, vocabularies[key]):
+            vocabularies = {**vocabularies}
+            vocabularies[key], changed = _without_old_words(changed, vocabularies[key].items)
+        fields[key] = changed
+    new = Facts(vocabularies, fields, keys, places, exists, visible, starts, ids, names, old.by_key, moved)
     _take_over(old, new)
     return new, touched
 

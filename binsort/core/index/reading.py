@@ -289,8 +289,9 @@ def follow(reading: Reading, column: Column, step: Step) -> tuple[Reading, Colum
     late = reading.is_late(step.now)
     if not touched_fields and not step.reshaped and not reordered and not late:
         return reading, column.patched(owners_of(new, column.level), Change()), Change()
-    names = _names_touched(reading, touched_fields, step)
-    later = reading.followed(new, step.now, names)
+    is_recoded = any(old.vocabularies.get(key) is not new.vocabularies.get(key) for key in reading.fields if key in old.vocabularies)
+    names = None if is_recoded else _names_touched(reading, touched_fields, step)
+    later = None if is_recoded else reading.followed(new, step.now, names)
     if later is None:
         made = reading_of(new, reading.source, step.now)
         return made, column_from(made, new), None

@@ -113,16 +113,21 @@ def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -
     axis = _axis([approximate(column.numbers[rank]) for rank in ranks])
     place = np.zeros(len(column.numbers), dtype=np.int64)
     place[ranks] = [min(int(axis.share(approximate(column.numbers[rank])) * bars), bars - 1) for rank in ranks]
-    seen = np.zeros((index.size, bars), dtype=bool)  # which product stands in which bar, once
-    seen[having[here], place[codes[here]]] = True
+    standing = np.unique(having[here].astype(np.int64) * bars + place[codes[here]])  # which product in which bar, once
     sets = (products, state.result, state.left.without(facet.spec.key).products)
-    totals, inside, without = (seen[numbers_of(found)].sum(axis=0) for found in sets)
+    totals, inside, without = (_in_bars(standing, found, index.size, bars) for found in sets)
     found = [
         Bar(int(step), bars, int(totals[step]), int(inside[step]), int(without[step] - inside[step])) for step in np.unique(place[ranks])
     ]
     cuts = sorted({end for item in facet.spec.ranges for end in (item.low, item.high) if end is not None})
     low, high = column.numbers[int(ranks[0])], column.numbers[int(ranks[-1])]
     return Histogram(tuple(found), tuple((cut, axis.share(approximate(cut))) for cut in cuts if low <= cut <= high), axis)
+
+
+def _in_bars(standing: NDArray[np.int64], products: BitMap, size: int, bars: int) -> NDArray[np.intp]:
+    """Count how many of some products stand in each bar."""
+    product, bar = np.divmod(standing, bars)
+    return np.bincount(bar[_mask(products, size)[product]], minlength=bars)
 
 
 def _mask(products: BitMap, size: int) -> NDArray[np.bool_]:

@@ -21,7 +21,7 @@ from binsort.core.products.edits import held, varies
 from binsort.core.products.product import Product
 from binsort.core.values.text import category_path, identity
 from binsort.racks.addresses import Pair, query_string
-from binsort.racks.presentation import Swatch, bin_words, money, words_of
+from binsort.racks.presentation import Swatch, bare_money, bin_words, money_sign, words_of
 from binsort.tally.current import Current, current
 from binsort.workbench.rack.page import listings
 
@@ -102,7 +102,7 @@ class Sheet:
         missing = len(self.listing - having(self.held.index, source)) if source else 0
         picked = entry.key in self.missing
         pairs = [pair for pair in self.asked if pair != ("missing", entry.key) and pair[0] != "page"]
-        unit = entry.unit or ("£" if entry.kind == "money" else "")
+        unit = entry.unit or (money_sign(self.held.currency) if entry.kind == "money" else "")
         pick_key = self.pick_key(entry)
         return Column(
             key=entry.key,
@@ -217,7 +217,7 @@ class Sheet:
             return ", ".join(part.rsplit(" > ", 1)[-1] for part in text.split(" | "))
         if entry.kind == "money" and text:
             prices = sorted(value for value, _ in held(product, entry.field))
-            ends = [money(price, "GBP", short=differs).replace("£", "") for price in prices]
+            ends = [bare_money(price, self.held.currency, short=differs) for price in prices]
             return f"{ends[0]}–{ends[-1]}" if differs else ends[0]
         return text.replace(" | ", ", ")
 

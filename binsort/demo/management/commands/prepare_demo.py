@@ -9,11 +9,12 @@ from binsort.demo.loader import load_demo
 
 
 class Command(BaseCommand):
-    help = "Migrate, then load the demo shop where there is no catalogue yet."
+    help = "Migrate, collect static files, then load the demo shop where there is no catalogue yet."
     requires_system_checks: list[str] = []
 
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("migrate", verbosity=0)
+        call_command("collectstatic", verbosity=0, interactive=False, clear=True)
         done = load_demo()
         if done:
             self.stdout.write(done)

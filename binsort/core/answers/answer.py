@@ -108,7 +108,7 @@ class RackIndex:
             total=len(state.result),
             listing=len(state.products),
             facets=state.facets,
-            products=tuple(self.index.ids[number] for number in state.page(per)),
+            products=tuple(self.index.ids.many(state.page(per))),
             ignored=query.ignored,
         )
 

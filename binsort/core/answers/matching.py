@@ -13,7 +13,7 @@ from binsort.core.facets.query import FreeRange, Picks
 from binsort.core.facets.spec import FacetSpec
 from binsort.core.index.bin_numbers import BinOf, bin_of_each, bin_of_followed
 from binsort.core.index.bins import Bin, cut_into_bins, later_bins
-from binsort.core.index.bitmaps import Numbers, bitmap, intersection, numbers, union
+from binsort.core.index.bitmaps import Numbers, bitmap, bitmap_of_rising, intersection, mask_of, numbers, union
 from binsort.core.index.catalogue_index import Index
 from binsort.core.index.columns import VARIANT, Change
 
@@ -142,18 +142,14 @@ class Conditions:
         """Return the products of a listing that meet the product-level picks."""
         return intersection(listing, *self.products.values())
 
-    def result(self, index: Index, listing: BitMap, having_same: BitMap | None = None) -> BitMap:
-        """Return the products of a listing that meet all picks.
+    def result(self, index: Index, listing: BitMap) -> BitMap:
+        """Return the products of a listing that meet all picks."""
+        found, same = self.of_products(listing), self.same_variant
+        return self.having_all(index, found if same is None else found & index.project(same))
 
-        Args:
-            index: what is picked from.
-            listing: products.
-            having_same: those that have a variant of :attr:`same_variant`, where that is known.
-        """
-        found = self.of_products(listing)
+    def having_all(self, index: Index, found: BitMap) -> BitMap:
+        """Return those of some products that have, for each all-of pick, a variant that meets it and every any-of pick."""
         same = self.same_variant
-        if same is not None:
-            found = found & (index.project(same) if having_same is None else having_same)
         for members in self.variants_all.values():
             for wanted in members:
                 found = found & index.project(wanted if same is None else wanted & same)
@@ -168,19 +164,14 @@ class Left:
         self._without: dict[str, Left] = {}
 
     @cached_property
-    def products(self) -> BitMap:
-        """The products that meet all picks."""
-        return self.conditions.result(self.index, self.listing, self.having_same)
-
-    @cached_property
-    def having_same(self) -> BitMap | None:
-        """The products that have a variant that meets every any-of pick, None where there is no such pick."""
-        return None if self.same_variant is None else self.index.project(self.same_variant)
-
-    @cached_property
     def of_products(self) -> BitMap:
         """The products that meet the product-level picks."""
         return self.conditions.of_products(self.listing)
+
+    @cached_property
+    def is_of_products(self) -> NDArray[np.bool_]:
+        """Whether each product meets the product-level picks."""
+        return mask_of(self.of_products, self.index.size)
 
     @cached_property
     def same_variant(self) -> BitMap | None:
@@ -188,9 +179,26 @@ class Left:
         return self.conditions.same_variant
 
     @cached_property
-    def variants(self) -> BitMap:
-        """The variants of the products left that meet every any-of pick."""
-        return self.index.variants_of(self.products, self.same_variant)
+    def same(self) -> tuple[Numbers, NDArray[np.intp]]:
+        """The numbers of :attr:`same_variant`, and the product of each."""
+        assert self.same_variant is not None
+        found = numbers(self.same_variant)
+        return found, self.index.product_of[found]
+
+    @cached_property
+    def _matching(self) -> tuple[Numbers, NDArray[np.intp]]:
+        """The variants that meet every any-of pick, of products that meet the product-level ones, and the product of each."""
+        variants, owners = self.same
+        kept = np.flatnonzero(self.is_of_products[owners])  # places are taken faster than a mask
+        return variants.take(kept), owners.take(kept)
+
+    @cached_property
+    def products(self) -> BitMap:
+        """The products that meet all picks."""
+        if self.same_variant is None or self.index.one_variant_each:
+            return self.conditions.result(self.index, self.listing)
+        found = self.index.of_owners(self._matching[1])
+        return found if not self.conditions.variants_all else self.conditions.having_all(self.index, found)
 
     @cached_property
     def products_left(self) -> Numbers:
@@ -198,14 +206,32 @@ class Left:
         return numbers(self.products)
 
     @cached_property
-    def variants_left(self) -> Numbers:
-        """The numbers of :attr:`variants`."""
-        return numbers(self.variants)
+    def variants(self) -> BitMap:
+        """The variants of the products left that meet every any-of pick."""
+        if self.same_variant is None or self.index.one_variant_each:
+            return self.index.variants_of(self.products, self.same_variant)
+        return bitmap_of_rising(self._variants_with_owners[0])
 
     @cached_property
+    def _variants_with_owners(self) -> tuple[Numbers, NDArray[np.intp]]:
+        if self.same_variant is None or self.index.one_variant_each:
+            found = numbers(self.variants)
+            return found, self.index.product_of[found]
+        if not self.conditions.variants_all:
+            return self._matching
+        variants, owners = self._matching
+        kept = np.flatnonzero(mask_of(self.products, self.index.size)[owners])
+        return variants.take(kept), owners.take(kept)
+
+    @property
+    def variants_left(self) -> Numbers:
+        """The numbers of :attr:`variants`."""
+        return self._variants_with_owners[0]
+
+    @property
     def owners_left(self) -> NDArray[np.intp]:
         """The product of each of :attr:`variants_left`."""
-        return self.index.product_of[self.variants_left]
+        return self._variants_with_owners[1]
 
     def without(self, key: str) -> "Left":
         """Return what is left with one facet's picks removed."""
@@ -213,8 +239,10 @@ class Left:
             return self
         if key not in self._without:
             left = self._without[key] = Left(self.index, self.listing, self.conditions.without(key))
-            if key not in self.conditions.variants:  # then the same variants meet the picks
-                left.__dict__.update(same_variant=self.same_variant, having_same=self.having_same)
+            if self.same_variant is not None and key not in self.conditions.variants:  # the same variants meet the picks
+                left.__dict__.update(same_variant=self.same_variant, same=self.same)
+            if self.same_variant is not None and key not in self.conditions.products:
+                left.__dict__.update(of_products=self.of_products, is_of_products=self.is_of_products)
         return self._without[key]
 
 

@@ -78,6 +78,13 @@ def numbers(found: BitMap) -> Numbers:
     return np.frombuffer(found.to_array(), dtype=np.uint32)
 
 
+def mask_of(found: BitMap, size: int) -> NDArray[np.bool_]:
+    """Return whether each number below ``size`` is a member."""
+    mask = np.zeros(size, dtype=bool)
+    mask[numbers(found)] = True
+    return mask
+
+
 def union(parts: Iterable[BitMap]) -> BitMap:
     """Return the union of any number of bitmaps."""
     return BitMap.union(BitMap(), *parts)

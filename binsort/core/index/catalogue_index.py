@@ -13,7 +13,7 @@ from binsort.core.facets.spec import Source
 from binsort.core.products.product import Product
 from binsort.core.values.numbers import Number
 
-from .bitmaps import bitmap_of_mask, bitmap_of_rising, first_of_each, numbers
+from .bitmaps import bitmap_of_mask, bitmap_of_rising, first_of_each, mask_of, numbers
 from .columns import Change, Column
 from .facts import Facts, build_facts
 from .item_reader import on_variants, unit_of
@@ -132,9 +132,10 @@ class Index:
 
     def project(self, variants: BitMap) -> BitMap:
         """Return the products that have one of these variants."""
-        if self.one_variant_each:
-            return variants
-        owners = self.product_of[numbers(variants)]
+        return variants if self.one_variant_each else self.of_owners(self.product_of[numbers(variants)])
+
+    def of_owners(self, owners: "np.ndarray[tuple[int], np.dtype[np.intp]]") -> BitMap:
+        """Return the products whose numbers are given, rising, with repeats."""
         if len(owners) * _DENSE < self.size:
             return bitmap_of_rising(first_of_each(owners.astype(np.uint32)))
         mask = np.zeros(self.size, dtype=bool)
@@ -145,8 +146,7 @@ class Index:
         """Return the variants of these products, all or those among some."""
         if self.one_variant_each:
             return products if among is None else products & among
-        mask = np.zeros(self.size, dtype=bool)
-        mask[numbers(products)] = True
+        mask = mask_of(products, self.size)
         if among is not None and len(among) * _MANY < len(self.product_of):
             found = numbers(among)
             return bitmap_of_rising(found[mask[self.product_of[found]]])

@@ -12,10 +12,11 @@ from pyroaring import BitMap
 
 from binsort.core.values.numbers import Number, approximate
 
-from .bitmaps import Numbers, bitmap, bitmap_of_rising, numbers, repeated_ranges, spliced
+from .bitmaps import Numbers, bitmap, bitmap_of_rising, mask_of, numbers, repeated_ranges, spliced
 
 PRODUCT, VARIANT = "product", "variant"
 _CHUNK = 4096  # owners looked at together
+_FEW = 8  # one owner in so many is few
 SHIFT = 32  # a pair is one whole number: the value's number shifted, plus its owner
 
 Pairs: TypeAlias = NDArray[np.int64]
@@ -80,8 +81,9 @@ class Column:
             size: above all numbers in ``wanted``.
             of: for each owner a number that may be in ``wanted``, as the product of a variant.
         """
-        mask = np.zeros(size, dtype=bool)
-        mask[numbers(wanted)] = True
+        if of is None and len(wanted) * _FEW < self.size:
+            return self._ends_of_few(numbers(wanted))
+        mask = mask_of(wanted, size)
         having = self.owners[: self.offsets[len(self.numbers)]]
 
         def among(start: int, stop: int) -> NDArray[np.bool_]:
@@ -97,6 +99,13 @@ class Column:
         last = start + len(found) - 1 - int(np.argmax(found[::-1]))
         low, high = np.searchsorted(self.offsets, (first, last), "right") - 1
         return self.numbers[low], self.numbers[high]
+
+    def _ends_of_few(self, owners: Numbers) -> tuple[Number, Number] | None:
+        """Return the same for few owners, by looking at each."""
+        if not len(owners):
+            return None
+        low, high = int(self.least[owners].min()), int(self.greatest[owners].max())
+        return None if high < 0 else (self.numbers[low], self.numbers[high])
 
     @cached_property
     def least(self) -> NDArray[np.int32]:

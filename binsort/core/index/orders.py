@@ -12,7 +12,7 @@ from pyroaring import BitMap
 from binsort.core.facets.spec import Source
 from binsort.core.values.text import natural_key
 
-from .bitmaps import Numbers, numbers
+from .bitmaps import Numbers, mask_of, numbers
 from .columns import Column
 from .facts import Facts
 
@@ -43,8 +43,7 @@ class Order:
         if len(found) * _SPARSE < len(self.slots):
             members = numbers(found)
             return _slots_of(self.slots, smallest(self.rank[members], start, stop))
-        mask = np.zeros(len(self.slots), dtype=bool)
-        mask[numbers(found)] = True
+        mask = mask_of(found, len(self.slots))
         met, place, taken = 0, 0, []
         step = 64 + 2 * stop * len(self.slots) // len(found)
         while met < stop:

@@ -48,6 +48,15 @@ class Texts(Sequence[str]):
         start = int(self.ends[place - 1]) if place else 0
         return bytes(self._bytes[start : int(self.ends[place])]).decode("utf-8", "surrogatepass")
 
+    def many(self, places: Sequence[int]) -> list[str]:
+        """Return the texts at some places; faster than one by one."""
+        at = np.array(places, dtype=np.int64)
+        if self._changed or not len(at):
+            return [self[place] for place in places]
+        ends, starts = self.ends[at].tolist(), np.where(at > 0, self.ends[at - 1], 0).tolist()
+        data = self._bytes
+        return [bytes(data[start:end]).decode("utf-8", "surrogatepass") for start, end in zip(starts, ends, strict=True)]
+
     def __iter__(self) -> Iterator[str]:
         return (self[place] for place in range(self._size))
 

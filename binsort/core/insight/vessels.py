@@ -12,8 +12,7 @@ from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
 from binsort.core.facets.query import Picks
 from binsort.core.index.bins import Bin
-from binsort.core.index.bitmaps import numbers as numbers_of
-from binsort.core.index.bitmaps import union
+from binsort.core.index.bitmaps import mask_of, union
 from binsort.core.values.numbers import Number, approximate
 
 SKEWED = 3  # the whole span is this many times the lower half of the values: the axis goes by square roots
@@ -104,7 +103,7 @@ def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -
     column, index = facet.column, state.rack.index
     owners, codes = column.owners[: column.offsets[len(column.numbers)]], column.codes(len(column.numbers))
     having = index.product_of[owners] if facet.on_variants else owners
-    here = _mask(products, index.size)[having]
+    here = mask_of(products, index.size)[having]
     present = np.zeros(len(column.numbers), dtype=bool)
     present[codes[here]] = True
     ranks = np.flatnonzero(present)
@@ -127,13 +126,7 @@ def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -
 def _in_bars(standing: NDArray[np.int64], products: BitMap, size: int, bars: int) -> NDArray[np.intp]:
     """Count how many of some products stand in each bar."""
     product, bar = np.divmod(standing, bars)
-    return np.bincount(bar[_mask(products, size)[product]], minlength=bars)
-
-
-def _mask(products: BitMap, size: int) -> NDArray[np.bool_]:
-    found = np.zeros(size, dtype=bool)
-    found[numbers_of(products)] = True
-    return found
+    return np.bincount(bar[mask_of(products, size)[product]], minlength=bars)
 
 
 @dataclass(frozen=True, slots=True)

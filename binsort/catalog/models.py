@@ -2,11 +2,17 @@
 
 from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
+from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.db import models
-from django.db.models.functions import Now
+from django.db.models.functions import Now, Upper
 from tree_queries.models import TreeNode
 
 from binsort.catalog.store.exact_number_field import ExactNumberField
+
+
+def _letters(column: str) -> GinIndex:
+    """Index a text by groups of three letters, so that a part of it is found, in whatever case."""
+    return GinIndex(OpClass(Upper(column), name="gin_trgm_ops"), name=f"letters_of_{column}")
 
 
 class Category(TreeNode):
@@ -52,6 +58,7 @@ class Product(models.Model):
             models.CheckConstraint(condition=~models.Q(identity=""), name="product_has_identity"),
             models.CheckConstraint(condition=~models.Q(name=""), name="product_has_name"),
         )
+        indexes = (_letters("name"), _letters("identity"))
 
     def __str__(self) -> str:
         return self.name
@@ -91,6 +98,7 @@ class Variant(models.Model):
 
     class Meta:
         ordering = ("place", "id")
+        indexes = (_letters("sku"),)
 
     def __str__(self) -> str:
         return self.sku or f"variant {self.place + 1}"

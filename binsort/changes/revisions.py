@@ -51,7 +51,8 @@ def is_kept(revision: models.Revision) -> bool:
 
 def newest() -> models.Revision | None:
     """Return the newest revision that was not taken back yet and still can be."""
-    return models.Revision.objects.filter(undone_at=None, pk__in=models.Revision.objects.values("pk")[:KEPT]).first()
+    found = models.Revision.objects.filter(undone_at=None).first()
+    return found if found and is_kept(found) else None
 
 
 def newest_undone() -> models.Revision | None:

@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
+from functools import lru_cache
 from typing import Any
 
 from babel.dates import format_date
@@ -138,7 +139,7 @@ class Words:
             return _days(number, number, inclusive=True).partition("–")[0]
         if self.kind == "price" and self.currency:
             return money(number, self.currency, short=True)
-        text = _out_of_reach(number) or format_decimal(Decimal(written(number)), locale=settings.LOCALE, decimal_quantization=False)
+        text = _out_of_reach(number) or _decimal(written(number), settings.LOCALE)
         return f"{text} {self.unit}" if self.unit and self.kind != "rating" else str(text)
 
     def range(self, low: Number | None, high: Number | None, *, inclusive: bool) -> str:
@@ -179,18 +180,34 @@ def _days(low: Number | None, high: Number | None, *, inclusive: bool) -> str:
 
 def money(number: Number, currency: str, *, short: bool = False) -> str:
     """Write an amount; ``short`` leaves out pence that are nought."""
+    currency = currency or settings.CURRENCY
     if far := _out_of_reach(number):
-        return f"{currency or settings.CURRENCY} {far}"
-    amount = Decimal(written(number))
+        return f"{currency} {far}"
+    return _money(written(number), currency, short, settings.LOCALE)
+
+
+@lru_cache(maxsize=20_000)
+def _money(text: str, currency: str, short: bool, locale: str) -> str:
+    """Write an amount once; prices come again and again, and formatting them takes long."""
+    amount = Decimal(text)
     is_whole = short and amount == int(amount)
     pattern = "¤#,##0" if is_whole else None
-    text = format_currency(amount, currency or settings.CURRENCY, pattern, locale=settings.LOCALE, currency_digits=not is_whole)
-    return str(text)
+    return str(format_currency(amount, currency, pattern, locale=locale, currency_digits=not is_whole))
 
 
 def money_sign(currency: str) -> str:
     """Return the sign of a currency, or its code where there is none."""
-    return str(get_currency_symbol(currency or settings.CURRENCY, locale=settings.LOCALE))
+    return _sign(currency or settings.CURRENCY, settings.LOCALE)
+
+
+@lru_cache(maxsize=200)
+def _sign(currency: str, locale: str) -> str:
+    return str(get_currency_symbol(currency, locale=locale))
+
+
+@lru_cache(maxsize=20_000)
+def _decimal(text: str, locale: str) -> str:
+    return str(format_decimal(Decimal(text), locale=locale, decimal_quantization=False))
 
 
 def bare_money(number: Number, currency: str, *, short: bool = False) -> str:

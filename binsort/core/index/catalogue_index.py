@@ -1,10 +1,10 @@
 """The index: products and variants numbered densely, and the columns that facets are cut from."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from threading import RLock
-from typing import TypeAlias
+from typing import Any, TypeAlias, TypeVar
 
 import numpy as np
 from pyroaring import BitMap
@@ -20,6 +20,7 @@ from .item_reader import on_variants, unit_of
 from .orders import Orders
 from .reading import Reading, Step, column_from, follow, reading_of
 
+Remembered = TypeVar("Remembered")
 CATEGORY = Source("category")
 _MANY = 4  # where fewer than one variant in so many is asked for, looking at these alone is faster
 _DENSE = 16  # one variant for so many products makes the way by a mask the faster one
@@ -34,7 +35,7 @@ def unchanged(changes: Changes, source: Source) -> bool:
 
 
 @dataclass(frozen=True, slots=True)
-class Attribute:
+class GivenAttribute:
     """An attribute that the catalogue gives."""
 
     identity: str
@@ -56,6 +57,7 @@ class Index:
         self._report = report
         self._lock = RLock()
         self._columns: dict[tuple[str, ...], tuple[Reading, Column]] = {}
+        self._memory: dict[Hashable, Any] = {}
 
     def column(self, source: Source) -> Column:
         """Return the column of a source, made when first asked for."""
@@ -74,6 +76,12 @@ class Index:
             for text in reading.refusals(self.facts):
                 self._report(text)
         return reading, column_from(reading, self.facts)
+
+    def remember(self, key: Hashable, make: Callable[[], Remembered]) -> Remembered:
+        """Return what was worked out of this index before under a key, else what ``make`` gives."""
+        if key not in self._memory:
+            self._memory[key] = make()
+        return self._memory[key]  # type: ignore[no-any-return]
 
     def unit(self, source: Source) -> str:
         """Return the unit in which a source's numbers are read, empty where they have none."""
@@ -171,8 +179,11 @@ class Index:
 
     # -- what there is
 
-    def attributes(self) -> list[Attribute]:
+    def attributes(self) -> list[GivenAttribute]:
         """Return every attribute that a product of the catalogue has, by the identity of its name."""
+        return self.remember("attributes", self._attributes)
+
+    def _attributes(self) -> list[GivenAttribute]:
         names: dict[str, dict[str, int]] = {}
         with_numbers = set()
         for key, found in self.facts.fields.items():
@@ -185,7 +196,7 @@ class Index:
                 if any(not isinstance(value, str | bool) and hasattr(value, "numerator") for value in items[code].values):
                     with_numbers.add(key[1])
         return [
-            Attribute(
+            GivenAttribute(
                 name, min(names[name].items(), key=lambda item: (-item[1], item[0]))[0], name in with_numbers, on_variants(self.facts, name)
             )
             for name in sorted(names)

@@ -10,6 +10,10 @@ from binsort.core.index.columns import VARIANT
 
 def having(index: Index, source: Source) -> BitMap:
     """Return the visible products that have a value of a source, themselves or by a variant."""
+    return index.remember(("having", source.column_key), lambda: _having(index, source))
+
+
+def _having(index: Index, source: Source) -> BitMap:
     column = index.column(source)
     owners = bitmap(column.owners)
     return (index.project(owners) if column.level == VARIANT else owners) & index.every_product

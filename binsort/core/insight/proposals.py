@@ -11,7 +11,7 @@ from typing import Any
 from binsort.core.answers.answer import RackIndex, State
 from binsort.core.facets.query import Query
 from binsort.core.facets.spec import FacetSpec, Source, facet_spec
-from binsort.core.index.catalogue_index import Attribute, Index
+from binsort.core.index.catalogue_index import GivenAttribute, Index
 from binsort.core.index.codes import TAG
 from binsort.core.values.colours import are_colours
 from binsort.core.values.text import slug, unaccented
@@ -99,7 +99,7 @@ def numeric_document(index: Index, document: dict[str, Any]) -> dict[str, Any]:
     return {**document, "cuts": cuts, "empty": "dim"} if cuts else document
 
 
-def attribute_document(index: Index, found: Attribute) -> tuple[str, dict[str, Any]]:
+def attribute_document(index: Index, found: GivenAttribute) -> tuple[str, dict[str, Any]]:
     """Return the group and the facet (without a key) that an attribute suggests."""
     document: dict[str, Any] = {"label": found.name, "source": {"kind": "attribute", "attribute": found.name}}
     column = index.column(Source("attribute", found.name))

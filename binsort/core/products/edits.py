@@ -46,14 +46,28 @@ class Edit:
     old: Held | None = None
 
 
+def held_and_varies(product: Product, field: Field) -> tuple[tuple[Held, ...], bool]:
+    """Return the values of a field as :func:`held` does, and whether its variants differ, in one go."""
+    holders = _holders(product, field)
+    if len(holders) == 1:
+        return _each_once(holders), False
+    return _each_once(holders), any(not _all_same(values, holders[0]) for values in holders[1:])
+
+
 def held(product: Product, field: Field) -> tuple[Held, ...]:
     """Return the values of a field, each once; those of variants behind those of the product.
 
     >>> held(Product("A", "Cleat", properties=(Property("Length", (12,), "mm"),)), Field("attribute", "length", "mm"))
     ((12, 'mm'),)
     """
+    return _each_once(_holders(product, field))
+
+
+def _each_once(holders: Sequence[tuple[Held, ...]]) -> tuple[Held, ...]:
+    if len(holders) == 1 and len(holders[0]) < 2:
+        return holders[0]
     found: list[Held] = []
-    for values in _holders(product, field):
+    for values in holders:
         found += [value for value in values if not any(is_same(value, other) for other in found)]
     return tuple(found)
 

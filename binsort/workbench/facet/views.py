@@ -24,7 +24,7 @@ class FacetPage(OwnerView):
         setup = the_setup()
         document = _document_or_404(setup.draft.document, key)
         form = FacetForm(document=document)
-        return self.show(request, {"page": facet_page(setup, key, query_pairs(request)), "form": form})
+        return self.show(request, {"setup": setup, "page": facet_page(setup, key, query_pairs(request)), "form": form})
 
     def post(self, request: HttpRequest, key: str) -> HttpResponse:
         setup = the_setup()

@@ -25,7 +25,7 @@ class OwnerView(LoginRequiredMixin, View):
         """Render the page, or the part of it that htmx swaps."""
         htmx = request.htmx  # type: ignore[attr-defined]
         partial = self.fragment and htmx and not htmx.history_restore_request
-        setup = the_setup()
+        setup = context.get("setup") or the_setup()
         response = render(request, self.fragment if partial else self.template, {**draft_state(setup), **context}, status=status)
         patch_vary_headers(response, ["HX-Request"])
         response["Cache-Control"] = "no-store"

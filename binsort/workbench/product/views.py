@@ -27,7 +27,8 @@ class ProductPage(OwnerView):
         product = products_of([identity], hidden=True).get(identity)
         if product is None:
             raise Http404("There is no such product.")
-        return self.show(request, {"page": product_page(the_setup(), product), **undo_state()})
+        setup = the_setup()
+        return self.show(request, {"setup": setup, "page": product_page(setup, product), **undo_state()})
 
     def post(self, request: HttpRequest, identity: str) -> HttpResponse:
         """Keep what was typed, or show beside it what is wrong."""

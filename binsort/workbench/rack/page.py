@@ -5,7 +5,6 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
-from binsort.catalog.models import Category
 from binsort.catalog.store.category_paths import category_paths
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
@@ -109,9 +108,7 @@ def _listing_path(state: State) -> str:
 
 def listings() -> tuple[tuple[str, str], ...]:
     """Return every listing that can be looked at: the value for the address and the name, indented by depth."""
-    paths = category_paths()
-    rows = Category.objects.with_tree_fields()
-    found = [(" > ".join(paths[row.pk]), "\u2003" * row.tree_depth + row.name) for row in rows]
+    found = [(" > ".join(path), "\u2003" * (len(path) - 1) + path[-1]) for path in category_paths().values()]
     return (("", "All products"), *found)
 
 

@@ -18,7 +18,8 @@ class Rack(OwnerView):
     fragment = "workbench/rack/_rack.html"
 
     def get(self, request: HttpRequest) -> HttpResponse:
-        return self.show(request, {"rack": rack_page(the_setup(), query_pairs(request), request.path)})
+        setup = the_setup()
+        return self.show(request, {"setup": setup, "rack": rack_page(setup, query_pairs(request), request.path)})
 
 
 class Reorder(Edit):

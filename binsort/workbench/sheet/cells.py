@@ -4,13 +4,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from django.db.models import F, Func, Q, TextField, Value
+from pyroaring import BitMap
 
 from binsort.catalog.dictionary.entry import Entry
 from binsort.catalog.models import Product as Row
+from binsort.catalog.models import Variant
 from binsort.core.facets.spec import Source
-from binsort.core.index.catalogue_index import CATEGORY, Index
-from binsort.core.index.catalogue_index import Attribute as Known
+from binsort.core.index.bitmaps import union
+from binsort.core.index.catalogue_index import CATEGORY, GivenAttribute, Index
 from binsort.core.insight.proposals import attribute_document, dated_document, numeric_document
 from binsort.core.values.colours import swatch
 from binsort.core.values.text import identity
@@ -79,6 +80,12 @@ class SheetRow:
     variants: int
     cells: tuple[Cell, ...]
 
+    @property
+    def note(self) -> str:
+        """What is said behind its number."""
+        variants = f" · {self.variants:,} variant{'' if self.variants == 1 else 's'}" if self.variants else ""
+        return f"{variants}{'' if self.visible else ' · hidden'}"
+
 
 @dataclass(frozen=True, slots=True)
 class Chip:
@@ -93,16 +100,22 @@ def colours_of(attribute: str, word: str) -> tuple[str, ...]:
     return tuple(swatch(word)) if "colo" in identity(attribute) else ()
 
 
-def searched(text: str) -> Any:
-    """Return the products whose name, number, tag or variant's number holds a text."""
-    tags = Func(F("tags"), Value("\n"), function="array_to_string", output_field=TextField())
+def searched(text: str) -> set[int]:
+    """Return the primary keys of the products whose name, number or variant's number holds a text; each by its index of letters."""
     text = text.replace("\0", "")
-    by_variant = Row.objects.filter(variants__sku__icontains=text).values("pk")
-    rows = Row.objects.alias(tag_text=tags)
-    return rows.filter(Q(name__icontains=text) | Q(identity__icontains=text) | Q(tag_text__icontains=text) | Q(pk__in=by_variant))
+    rows = Row.objects.filter(name__icontains=text).values_list("pk", flat=True)
+    by_number = Row.objects.filter(identity__icontains=text).values_list("pk", flat=True)
+    by_variant = Variant.objects.filter(sku__icontains=text).values_list("product_id", flat=True)
+    return set(rows.order_by().union(by_number.order_by(), by_variant.order_by()))
 
 
-def document_of(index: Index, entry: Entry, known: Mapping[str, Known]) -> dict[str, Any] | None:
+def tagged(index: Index, text: str) -> BitMap:
+    """Return the visible products with a tag that holds a text."""
+    wanted, column = identity(text), index.column(Source("tag"))
+    return union(column.members(code) for code, value in enumerate(column.values) if wanted in value.identity)
+
+
+def document_of(index: Index, entry: Entry, known: Mapping[str, GivenAttribute]) -> dict[str, Any] | None:
     """Return the facet that narrows by a field."""
     kind = entry.field.kind
     if kind == "attribute":

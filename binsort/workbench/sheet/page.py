@@ -14,10 +14,10 @@ from binsort.catalog.models import Product as Row
 from binsort.catalog.store.product_rows import products_of
 from binsort.core.answers.answer import State
 from binsort.core.facets.spec import FacetSpec, Source, facet_spec
-from binsort.core.index.catalogue_index import CATEGORY
+from binsort.core.index.catalogue_index import CATEGORY, GivenAttribute
 from binsort.core.insight.coverage import having
 from binsort.core.products.availability import in_stock_words, summed_up
-from binsort.core.products.edits import held, varies
+from binsort.core.products.edits import Held, held_and_varies
 from binsort.core.products.product import Product
 from binsort.core.values.text import category_path, identity
 from binsort.racks.addresses import Pair, query_string
@@ -25,7 +25,7 @@ from binsort.racks.presentation import Swatch, bare_money, bin_words, money_sign
 from binsort.tally.current import Current, current
 from binsort.workbench.rack.page import listings
 
-from .cells import Cell, Chip, Column, SheetRow, colours_of, document_of, searched, source_of
+from .cells import Cell, Chip, Column, SheetRow, colours_of, document_of, searched, source_of, tagged
 
 PER = 50
 COLUMNS = 6  # attributes that are shown unless others are chosen
@@ -84,13 +84,21 @@ class Sheet:
     def _specs(self) -> Iterator[FacetSpec]:
         asked = {key for key, _ in self.asked}
         shown_keys = set(self.shown_keys)
-        known = {found.identity: found for found in self.held.index.attributes()}
         for entry in self.entries.values():
             key = self.pick_key(entry)
             if key and (key in asked or entry.key in shown_keys):
-                document = document_of(self.held.index, entry, known)
-                if document:
-                    yield facet_spec({"empty": "hide", **document, "key": key, "label": entry.label})
+                spec = self.held.index.remember(("sheet", entry, key), lambda entry=entry, key=key: self._spec(entry, key))  # type: ignore[misc]
+                if spec:
+                    yield spec
+
+    def _spec(self, entry: Entry, key: str) -> FacetSpec | None:
+        document = document_of(self.held.index, entry, self._given)
+        return facet_spec({"empty": "hide", **document, "key": key, "label": entry.label}) if document else None
+
+    @cached_property
+    def _given(self) -> dict[str, GivenAttribute]:
+        """The attributes that products give, by identity."""
+        return {found.identity: found for found in self.held.index.attributes()}
 
     @cached_property
     def columns(self) -> tuple[Column, ...]:
@@ -144,8 +152,8 @@ class Sheet:
             source = self._source(key)
             result = result - having(index, source) if source else result
         if self.search:
-            slots = index.facts.slots(list(searched(self.search).values_list("pk", flat=True)))
-            result = result & BitMap([slot for slot in slots if slot is not None])
+            slots = index.facts.slots(list(searched(self.search)))
+            result = result & (BitMap([slot for slot in slots if slot is not None]) | tagged(index, self.search))
         return result
 
     @cached_property
@@ -158,7 +166,7 @@ class Sheet:
     @property
     def _hidden(self) -> Any:
         rows = Row.objects.filter(visible=False)
-        return rows & searched(self.search) if self.search else rows
+        return rows.filter(pk__in=searched(self.search)) if self.search else rows
 
     @cached_property
     def total(self) -> int:
@@ -196,28 +204,23 @@ class Sheet:
 
     def cell(self, product: Product, entry: Entry) -> Cell:
         """Return one field of a product."""
-        values = held(product, entry.field)
+        values, differs = held_and_varies(product, entry.field)
         text = shown(entry, values)
-        differs = varies(product, entry.field)
         colours = self._swatch(entry, values[0][0]) if values and entry.kind == "choice" and isinstance(values[0][0], str) else None
-        return Cell(
-            entry.key, entry.label, text, self._words(product, entry, text, differs), differs, entry.kind in ("number", "money"), colours
-        )
+        words = self._words(product, entry, text, (values, differs))
+        return Cell(entry.key, entry.label, text, words, differs, entry.kind in ("number", "money"), colours)
 
-    def _words(self, product: Product, entry: Entry, text: str, differs: bool) -> str:
+    def _words(self, product: Product, entry: Entry, text: str, held: tuple[tuple[Held, ...], bool]) -> str:
+        values, differs = held
         if entry.field.kind == "level":
-            return (
-                summed_up(article.offer for article in product.variants)
-                if product.variants
-                else in_stock_words(product.offer)
-                if text or product.offer.availability
-                else ""
-            )
+            if product.variants:
+                return summed_up(article.offer for article in product.variants)
+            return in_stock_words(product.offer) if text or product.offer.availability else ""
         if entry.kind == "category":
             return ", ".join(part.rsplit(" > ", 1)[-1] for part in text.split(" | "))
         if entry.kind == "money" and text:
-            prices = sorted(value for value, _ in held(product, entry.field))
-            ends = [bare_money(price, self.held.currency, short=differs) for price in prices]
+            prices = sorted(value for value, _ in values)
+            ends = [bare_money(price, self.held.currency, short=differs) for price in (prices[0], prices[-1])]
             return f"{ends[0]}–{ends[-1]}" if differs else ends[0]
         return text.replace(" | ", ", ")
 

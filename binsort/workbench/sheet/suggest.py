@@ -4,7 +4,7 @@ from collections import Counter
 
 from binsort.catalog.dictionary.attributes import definitions
 from binsort.catalog.dictionary.entry import Entry
-from binsort.catalog.models import AttributeValue, Category
+from binsort.catalog.models import AttributeValue
 from binsort.catalog.store.category_paths import category_paths
 from binsort.catalog.store.product_rows import products_of
 from binsort.core.facets.spec import Source
@@ -52,8 +52,7 @@ def _known(index: Index, entry: Entry, source: Source | None) -> list[tuple[str,
     if entry.kind == "state":
         return [(words, 0) for words in STATE_WORDS.values()]
     if entry.kind == "category":
-        paths = category_paths()
-        return [(" > ".join(paths[row.pk]), 0) for row in Category.objects.with_tree_fields()]
+        return [(" > ".join(path), 0) for path in category_paths().values()]
     if source is None:
         return []
     column = index.column(source)

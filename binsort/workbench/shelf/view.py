@@ -47,6 +47,21 @@ class VesselView:
     short: str = ""  # of a range: as much of its name as there is room for
 
     @property
+    def total_text(self) -> str:
+        """All its products, as written."""
+        return f"{self.total:,}"
+
+    @property
+    def inside_text(self) -> str:
+        """Those in the result, as written."""
+        return f"{self.inside:,}"
+
+    @property
+    def adds_text(self) -> str:
+        """Those that picking it as well would add, as written."""
+        return f"{self.adds:,}"
+
+    @property
     def sink(self) -> float:
         """How far below the rim the dashed level is, in hundredths."""
         return round(100 - (self.dashed or 0), 1)

@@ -14,6 +14,7 @@ from django.conf import settings
 
 from binsort.core.answers.answer import BinAnswer, FacetAnswer, State
 from binsort.core.answers.matching import Facet
+from binsort.core.facets.kinds import DAYS, MONEY, RATED, kind_of
 from binsort.core.facets.spec import FacetSpec, Range
 from binsort.core.index.bins import Bin
 from binsort.core.insight.vessels import Axis, Bar, Histogram, histogram
@@ -129,30 +130,39 @@ class Shown:
 class Words:
     """How numbers of a facet are written: money, a unit, or plain."""
 
-    kind: str
+    written: str  # of binsort.core.facets.kinds
     unit: str
     currency: str
+    says_itself: bool = False  # its bins need no reason
+
+    def bare(self) -> "Words":
+        """Return how the same numbers are written with neither unit nor currency."""
+        return Words(self.written, "", "")
+
+    def without_unit(self) -> "Words":
+        """Return how the same numbers are written without their unit."""
+        return Words(self.written, "", self.currency)
 
     def number(self, number: Number) -> str:
         """Write one number with its unit."""
-        if self.kind == "published":
+        if self.written == DAYS:
             return _days(number, number, inclusive=True).partition("–")[0]
-        if self.kind == "price" and self.currency:
+        if self.written == MONEY and self.currency:
             return money(number, self.currency, short=True)
         text = _out_of_reach(number) or _decimal(written(number), settings.LOCALE)
-        return f"{text} {self.unit}" if self.unit and self.kind != "rating" else str(text)
+        return f"{text} {self.unit}" if self.unit and self.written != RATED else str(text)
 
     def range(self, low: Number | None, high: Number | None, *, inclusive: bool) -> str:
         """Say a range in words, the unit once."""
-        if self.kind == "published":
+        if self.written == DAYS:
             return _days(low, high, inclusive=inclusive)
         if low is None:
             return f"{'up to' if inclusive else 'under'} {self.number(high or 0)}"
         if high is None:
             return f"{self.number(low)} and over"
-        if self.kind == "rating":
+        if self.written == RATED:
             return f"{self.number(low)} to {self.number(high)}"
-        first = self.number(low) if self.kind == "price" else Words(self.kind, "", "").number(low)
+        first = self.number(low) if self.written == MONEY else self.bare().number(low)
         return f"{first}–{self.number(high)}"
 
 
@@ -217,7 +227,8 @@ def bare_money(number: Number, currency: str, *, short: bool = False) -> str:
 
 def words_of(facet: Facet, unit: str, currency: str) -> Words:
     """Return how a facet's numbers are written."""
-    return Words(facet.spec.source.kind, unit, currency)
+    kind = kind_of(facet.spec.source.kind)
+    return Words(kind.written, unit, currency, kind.says_itself)
 
 
 def bin_words(made: Bin, words: Words) -> str:
@@ -297,7 +308,7 @@ def _range_control(spec: FacetSpec, answer: FacetAnswer, words: Words, spread: H
         return None
     low, high = answer.bounds or (start or end or "0", end or start or "0")
     sign = ""
-    if words.kind == "price":
+    if words.written == MONEY:
         sign = money(0, words.currency, short=True).replace("0", "")
     return RangeControl(
         low,
@@ -305,7 +316,7 @@ def _range_control(spec: FacetSpec, answer: FacetAnswer, words: Words, spread: H
         start or "",
         end or "",
         sign,
-        "" if sign or words.kind == "rating" else words.unit,
+        "" if sign or words.written == RATED else words.unit,
         said=(_said_end(start or low, words), _said_end(end or high, words)),
         bars=tuple(_shown_bars(spread.bars)) if spread else (),
         anchors=_anchors(spread.axis) if spread else "",
@@ -313,7 +324,7 @@ def _range_control(spec: FacetSpec, answer: FacetAnswer, words: Words, spread: H
 
 
 def _said_end(text: str, words: Words) -> str:
-    found = date.fromisoformat(text).toordinal() if words.kind == "published" else plain(text)
+    found = date.fromisoformat(text).toordinal() if words.written == DAYS else plain(text)
     return words.number(found or 0)
 
 

@@ -9,7 +9,7 @@ from functools import cmp_to_key
 
 from binsort.core.facets.query import read_end, read_free_range
 from binsort.core.facets.spec import written_bound
-from binsort.core.index.item_reader import read_number
+from binsort.core.index.sources.number_from import read_number
 from binsort.core.values.numbers import Unusable, written
 from binsort.core.values.text import category_path, identity, initial, natural_key, slug
 from binsort.core.values.units import convert

@@ -2,7 +2,9 @@
 
 from unittest import TestCase
 
-from binsort.core.facets.facet_file import FacetFileError, facet_file, read_facet_file
+from binsort.core.facets.facet_file import FacetFileError, check_document, facet_file, read_facet_file, schema
+from binsort.core.facets.kinds import kinds
+from binsort.core.index.sources import READERS
 from binsort.core.values.strict_json import dumps, loads
 
 BRAND, PRICE, GROUP = {"kind": "brand"}, {"kind": "price"}, {"kind": "category"}
@@ -121,3 +123,15 @@ class CheckTests(TestCase):
         """Numbers come out of the writer as exactly as they went in."""
         document = loads('{"a": [0.1, 1e3, {"b": 12345678901234567890.5}], "c": "\\u00e9", "d": {}, "e": [[]], "f": true, "g": null}')
         self.assertEqual(loads(dumps(document)), document)
+
+
+class KindTests(TestCase):
+    def test_kinds_are_those_of_the_schema(self):
+        """Every kind that is declared is in the schema that ships with the project, and the other way round; its proposal is valid."""
+        listed = schema()["properties"]["facets"]["items"]["properties"]["source"]["properties"]["kind"]["enum"]
+        self.assertEqual(sorted(listed), sorted(kind.name for kind in kinds()))
+        self.assertEqual(set(READERS), set(listed))
+        for kind in kinds():
+            if kind.proposal:
+                document = {"binsort": 1, "facets": [{"key": "x", "source": {"kind": kind.name}, **kind.proposal}]}
+                self.assertEqual(check_document(document), [], kind.name)

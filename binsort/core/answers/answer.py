@@ -150,7 +150,7 @@ def _on_listing(facet: Facet, listing: Listing, products: BitMap) -> OnListing:
 
 def in_scope(spec: FacetSpec, made: Bin, listing: Listing) -> bool:
     """Tell whether a bin of a facet shows on a listing; only categories have a scope."""
-    if spec.source.kind != "category" or spec.scope == "all":
+    if spec.scope == "all":
         return True
     if spec.scope == "top":
         return len(made.nodes) == 1

@@ -6,10 +6,10 @@ from typing import Any
 from binsort.core.values.dates import day
 from binsort.core.values.text import category_path, normalise
 
+from .kinds import kind_of
 from .problem import Problem
-from .spec import RANGE_KINDS
+from .query import RESERVED
 
-RESERVED = frozenset({"sort", "page", "per", "q", "category"})
 _RANGES = ("cuts", "at_least", "at_most", "ranges")
 
 
@@ -48,11 +48,10 @@ def _check_source(facet: dict[str, Any]) -> _Found:
         yield "source-attribute-extra", "source.attribute", "has no meaning here. Take it out."
     if kind == "number_from" and "from" not in source:
         yield "source-from", "source.from", "is missing. Say whether the numbers are in a tag or an attribute."
-    if kind != "number_from":
-        for name in ("from", "prefix"):
-            if name in source:
-                yield "source-extra", f"source.{name}", "belongs to the kind number_from only. Take it out."
-    if kind not in ("attribute", "number_from") and "unit" in source:
+    for name in ("from", "prefix"):
+        if name not in kind_of(kind).properties and name in source:
+            yield "source-extra", f"source.{name}", "belongs to the kind number_from only. Take it out."
+    if "unit" not in kind_of(kind).properties and "unit" in source:
         yield "source-unit", "source.unit", "belongs to attributes and number_from only. Take it out."
     if "prefix" in source and not normalise(source["prefix"]):
         yield "source-prefix", "source.prefix", "is empty. Write what stands before the number, or take it out."
@@ -68,7 +67,7 @@ def _check_kinds(facet: dict[str, Any]) -> _Found:
     if facet.get("free") and "bins" in facet:
         yield "free-and-bins", "bins", "stands beside free. Take one of the two out."
     for name in (*ranges, *(["free"] if facet.get("free") else [])):
-        if kind not in RANGE_KINDS:
+        if not kind_of(kind).has_ranges:
             yield "kind-without-ranges", name, f"needs numbers or dates, and {kind} has none. Take it out."
     if facet.get("ends") == "closed" and "cuts" not in facet:
         yield "ends-without-cuts", "ends", "needs cuts. Add cuts, or take it out."
@@ -77,7 +76,7 @@ def _check_kinds(facet: dict[str, Any]) -> _Found:
 
 
 def _check_bounds(facet: dict[str, Any]) -> _Found:
-    dates = facet["source"]["kind"] == "published"
+    dates = kind_of(facet["source"]["kind"]).has_dates
     for name in ("cuts", "at_least", "at_most"):
         wrong = [value for value in facet.get(name, ()) if not _is_bound(value, dates)]
         if wrong:
@@ -112,12 +111,12 @@ def _comparable(value: Any, dates: bool) -> Any:
 
 
 def _check_bins(facet: dict[str, Any]) -> _Found:
-    if facet["source"]["kind"] == "category" and facet.get("bins", {}).get("merge"):
+    if kind_of(facet["source"]["kind"]).is_tree and facet.get("bins", {}).get("merge"):
         yield "category-merge", "bins.merge", "cannot be used with categories. Take it out."
 
 
 def _check_scope(facet: dict[str, Any]) -> _Found:
-    if facet["source"]["kind"] != "category":
+    if not kind_of(facet["source"]["kind"]).is_tree:
         for name in ("scope", "under", "deep"):
             if name in facet:
                 yield "scope-kind", name, "belongs to categories only. Take it out."

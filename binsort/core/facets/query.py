@@ -9,8 +9,10 @@ from binsort.core.values.dates import day
 from binsort.core.values.numbers import Number, TooLong, plain
 from binsort.core.values.text import category_path, identity
 
+from .kinds import kind_of
 from .spec import FacetSpec, written_bound
 
+RESERVED = frozenset({"sort", "page", "per", "q", "category"})  # words that addresses use for themselves
 SORTS = ("listed", "price", "-price", "name", "-name", "newest", "-rating")
 _COUNTING = re.compile("[1-9][0-9]*")
 
@@ -100,7 +102,7 @@ class _Reader:
     def read_reserved(self) -> None:
         rest = []
         for place, name, value in self._pairs:
-            if name not in ("sort", "page", "per", "q", "category"):
+            if name not in RESERVED:
                 rest.append((place, name, value))
             elif not self._take_reserved(name, value):
                 self.ignored.add(place)
@@ -174,7 +176,7 @@ def read_free_range(text: str, kind: str) -> FreeRange | None:
 
 def read_end(text: str, kind: str) -> Number | None:
     """Read one end of a free range: a plain decimal, or a date as its day ordinal."""
-    if kind == "published":
+    if kind_of(kind).has_dates:
         read = day(text)
         return None if read is None else read.toordinal()
     try:

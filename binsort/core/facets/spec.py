@@ -9,9 +9,7 @@ from binsort.core.values.dates import day
 from binsort.core.values.numbers import Number, written
 from binsort.core.values.text import category_path, identity, normalise, path_identity
 
-NUMBER_KINDS = frozenset({"attribute", "price", "rating", "number_from"})
-RANGE_KINDS = NUMBER_KINDS | {"published"}
-VARIANT_KINDS = frozenset({"price", "reduced", "stock"})
+from .kinds import kind_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,12 +131,12 @@ def value_identity(value: str | bool | Number, kind: str) -> str:
         return "yes" if value else "no"
     if not isinstance(value, str):
         return written(value)
-    return path_identity(category_path(value)) if kind == "category" else identity(value)
+    return path_identity(category_path(value)) if kind_of(kind).is_tree else identity(value)
 
 
 def bound(value: Any, kind: str) -> Number:
     """Return a bound as a number; dates as their day ordinal."""
-    if kind != "published":
+    if not kind_of(kind).has_dates:
         return value  # type: ignore[no-any-return]
     read = day(value)
     assert read is not None
@@ -147,7 +145,7 @@ def bound(value: Any, kind: str) -> Number:
 
 def written_bound(value: Number, kind: str) -> str:
     """Write a bound as it stands in keys and bounds."""
-    return date.fromordinal(int(value)).isoformat() if kind == "published" else written(value)
+    return date.fromordinal(int(value)).isoformat() if kind_of(kind).has_dates else written(value)
 
 
 def _value_bins(found: dict[str, Any], kind: str) -> ValueBins:

@@ -6,6 +6,7 @@ from typing import TypeAlias
 
 from pyroaring import BitMap
 
+from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.spec import FacetSpec, Range
 from binsort.core.values.numbers import Number, written
 from binsort.core.values.text import NaturalKey, identity, natural_key, slug
@@ -213,7 +214,7 @@ def in_order(spec: FacetSpec, bins: Sequence[Bin], counts: Sequence[int]) -> lis
     backwards = spec.order.startswith("-")
     name = spec.order.removeprefix("-") or _default_order(spec, bins)
     places = sorted(range(len(bins)), key=lambda n: _order_key(spec, name, bins[n], counts[n]), reverse=backwards)
-    return _depth_first(bins, places) if spec.source.kind == "category" else places
+    return _depth_first(bins, places) if kind_of(spec.source.kind).is_tree else places
 
 
 def _default_order(spec: FacetSpec, bins: Sequence[Bin]) -> str:

@@ -16,9 +16,9 @@ from binsort.core.values.numbers import Number
 from .bitmaps import bitmap_of_mask, bitmap_of_rising, first_of_each, mask_of, numbers
 from .columns import Change, Column
 from .facts import Facts, build_facts
-from .item_reader import on_variants, unit_of
 from .orders import Orders
-from .reading import Reading, Step, column_from, follow, reading_of
+from .reading import Reading, Step, column_from, follow, reader_of, reading_of
+from .sources.attribute_fields import on_variants
 
 Remembered = TypeVar("Remembered")
 CATEGORY = Source("category")
@@ -86,7 +86,7 @@ class Index:
     def unit(self, source: Source) -> str:
         """Return the unit in which a source's numbers are read, empty where they have none."""
         made = self._columns.get(source.column_key)
-        return made[0].units[0] if made else unit_of(self.facts, source)[0]
+        return made[0].units[0] if made else reader_of(source.kind).units(self.facts, source)[0]
 
     @cached_property
     def product_of(self) -> np.ndarray[tuple[int], np.dtype[np.intp]]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,8 +14,10 @@ from .bitmaps import Numbers, repeated_ranges
 from .codes import PRICING, FieldKey
 from .columns import PRODUCT, VARIANT, Change, Column, Pairs, Value, column_of, owned, pairs
 from .facts import Codes, Facts
-from .item_reader import ItemReader, fields_of, level_of, spellings, unit_of
+from .sources import READERS
+from .sources.source_reader import Circumstances, SourceReader
 
+Read: TypeAlias = Callable[[Any], Iterator[Value | str]]
 _NONE = np.array([], dtype=np.uint32)
 
 
@@ -163,7 +165,8 @@ class Reading:
             now: the moment.
             changed: identities whose spellings may have changed.
         """
-        if level_of(facts, self.source) != self.level or unit_of(facts, self.source) != self.units:
+        reader = reader_of(self.source.kind)
+        if reader.level(facts, self.source) != self.level or reader.units(facts, self.source) != self.units:
             return None
         if self.labels is not None:
             self.labels.grow(facts)
@@ -173,14 +176,14 @@ class Reading:
                     v.label != label for v in map(self.values.listed.__getitem__, self.values.by_identity.get(name, ())) if v.number is None
                 ):
                     return None
-        reader = _item_reader(facts, self.source, now, self.labels)
+        read = _read_at(facts, self.source, now, self.labels)
         tables = tuple(
-            _grown(table, facts.items(key), reader, self.values) if len(facts.items(key)) > table.size else table
+            _grown(table, facts.items(key), read, self.values) if len(facts.items(key)) > table.size else table
             for key, table in zip(self.fields, self.tables, strict=True)
         )
         until = self.until
         if self.is_late(now):
-            tables = (_at_time(tables[0], facts.items(PRICING), reader, self.values),)
+            tables = (_at_time(tables[0], facts.items(PRICING), read, self.values),)
             until = _next_change(facts.items(PRICING), now)
         elif self.fields == (PRICING,):
             moments = (until, _next_change(facts.items(PRICING)[self.tables[0].size :], now))
@@ -192,15 +195,23 @@ class Reading:
         return self.until is not None and now >= self.until
 
 
-def _item_reader(facts: Facts, source: Source, now: Number, labels: Labels | None) -> ItemReader:
-    return ItemReader(facts, source, now, lambda name: labels.of(name, facts) if labels else name)
+def reader_of(kind: str) -> SourceReader:
+    """Return the reader of a kind of source."""
+    return READERS[kind]
 
 
-def _grown(table: Table, items: list[Any], reader: ItemReader, values: Values) -> Table:
+def _read_at(facts: Facts, source: Source, now: Number, labels: Labels | None) -> Read:
+    """Return what reads the values in what is said, as things are."""
+    reader = reader_of(source.kind)
+    at = Circumstances(source, now, reader.units(facts, source), lambda name: labels.of(name, facts) if labels else name)
+    return lambda item: reader.read(item, at)
+
+
+def _grown(table: Table, items: list[Any], read: Read, values: Values) -> Table:
     """Return a table that knows all items there are by now."""
     starts, found, given, refused = [int(table.starts[-1])], [], [], list(table.refused)
     for code in range(table.size, len(items)):
-        for value in reader.read(items[code]):
+        for value in read(items[code]):
             if isinstance(value, Value):
                 found.append(values.code(value))
             else:
@@ -218,12 +229,12 @@ def _grown(table: Table, items: list[Any], reader: ItemReader, values: Values) -
 _EMPTY_TABLE = Table(np.array([0]), np.array([], dtype=np.int64), np.array([], dtype=bool))
 
 
-def _at_time(table: Table, items: list[Any], reader: ItemReader, values: Values) -> Table:
+def _at_time(table: Table, items: list[Any], read: Read, values: Values) -> Table:
     """Return the table of prices with the items that have sales read at another time."""
     per_code = _single(table)
     for code, item in enumerate(items[: table.size]):
         if item[2]:
-            per_code[code] = next((values.code(value) for value in reader.read(item) if isinstance(value, Value)), -1)
+            per_code[code] = next((values.code(value) for value in read(item) if isinstance(value, Value)), -1)
     there = per_code >= 0
     return Table(np.concatenate(([0], np.cumsum(there))), per_code[there], table.given)
 
@@ -243,15 +254,15 @@ def _next_change(items: Iterable[Any], now: Number) -> Number | None:
 
 def reading_of(facts: Facts, source: Source, now: Number) -> Reading:
     """Read a source in the facts as they are."""
-    fields = fields_of(source)
-    written = spellings(source)
+    reader = reader_of(source.kind)
+    fields, written = reader.fields(source), reader.spellings()
     labels = Labels(fields, written) if written else None
     if labels:
         labels.grow(facts)
-    reader, values = _item_reader(facts, source, now, labels), Values()
-    tables = tuple(_grown(_EMPTY_TABLE, facts.items(key), reader, values) for key in fields)
+    read, values = _read_at(facts, source, now, labels), Values()
+    tables = tuple(_grown(_EMPTY_TABLE, facts.items(key), read, values) for key in fields)
     until = _next_change(facts.items(PRICING), now) if fields == (PRICING,) else None
-    return Reading(source, level_of(facts, source), (reader.unit, reader.unitless), fields, tables, values, labels, until)
+    return Reading(source, reader.level(facts, source), reader.units(facts, source), fields, tables, values, labels, until)
 
 
 def owners_of(facts: Facts, level: str) -> int:

@@ -3,13 +3,14 @@
 import re
 from collections import Counter
 from collections.abc import Collection, Iterator, Sequence
+from copy import deepcopy
 from dataclasses import dataclass
-from fractions import Fraction
 from math import log2
 from typing import Any
 
 from binsort.core.answers.answer import RackIndex, State
-from binsort.core.facets.query import Query
+from binsort.core.facets.kinds import SourceKind, kinds
+from binsort.core.facets.query import RESERVED, Query
 from binsort.core.facets.spec import FacetSpec, Source, facet_spec
 from binsort.core.index.catalogue_index import GivenAttribute, Index
 from binsort.core.index.codes import TAG
@@ -21,7 +22,6 @@ from .cuts import FEW_VALUES, column_weights, round_cuts
 VALUES, NUMBERS, DATES, TEXT = "values", "numbers", "dates", "text"
 _LEAST_TAGS = 8  # tags that share a prefix before a number is read out of them
 _NUMBERED_TAG = re.compile(r"(.*?[^0-9.\s-])[\s:_-]*([0-9]+(?:\.[0-9]+)?)(?: ?[^0-9]*)?")
-_STOCK = {"rename": {"in": "In stock", "backorder": "To order", "out": "Sold out"}, "order": ["In stock", "To order", "Sold out"]}
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,32 +62,19 @@ def proposals(index: Index, listing: tuple[str, ...] | None, taken: Sequence[str
 
 
 def _documents(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
-    yield (
-        VALUES,
-        {
-            "label": "Category",
-            "source": {"kind": "category"},
-            "scope": "under",
-            "under": "listing",
-            "deep": True,
-            "order": "count",
-            "look": {"levels": 1},
-        },
-    )
-    yield VALUES, {"label": "Brand", "source": {"kind": "brand"}, "order": "count"}
-    yield NUMBERS, numeric_document(index, {"label": "Price", "source": {"kind": "price"}, "free": True, "look": {"control": "slider"}})
-    yield VALUES, {"label": "Reduced", "source": {"kind": "reduced"}, "bins": {"rename": {"yes": "Reduced"}}}
-    yield VALUES, {"label": "Stock", "source": {"kind": "stock"}, "bins": _STOCK}
-    yield (
-        NUMBERS,
-        {"label": "Rating", "source": {"kind": "rating"}, "cuts": [3, 4, Fraction(9, 2)], "order": "-value", "look": {"control": "stars"}},
-    )
+    declared = sorted((kind for kind in kinds() if kind.proposal), key=lambda kind: kind.place)
+    for kind in declared:
+        yield kind.group, proposed(index, kind)
     for found in index.attributes():
         yield attribute_document(index, found)
     yield from _numbered_tags(index)
-    yield VALUES, {"label": "Tag", "source": {"kind": "tag"}, "order": "count"}
     yield DATES, dated_document(index)
-    yield TEXT, {"label": "First letter", "source": {"kind": "initial"}}
+
+
+def proposed(index: Index, kind: SourceKind) -> dict[str, Any]:
+    """Return the facet (without a key) that a kind of source proposes by itself."""
+    document = {"source": {"kind": kind.name}, **deepcopy(dict(kind.proposal or {}))}
+    return numeric_document(index, document) if kind.proposed_cuts else document
 
 
 def numeric_document(index: Index, document: dict[str, Any]) -> dict[str, Any]:
@@ -141,7 +128,7 @@ def free_key(label: str, taken: Collection[str]) -> str:
     key = re.sub("[^a-z0-9_-]", "", slug(unaccented(label.casefold()))).strip("-")
     key = key if key[:1].isalpha() else f"facet-{key}".rstrip("-")
     base, number = key, 1
-    while key in taken or key in {"sort", "page", "per", "q", "category"}:
+    while key in taken or key in RESERVED:
         number += 1
         key = f"{base}-{number}"
     return key

@@ -7,8 +7,8 @@ from typing import Any
 
 from django import forms
 
+from binsort.core.facets.kinds import RATED, kind_of
 from binsort.core.facets.problem import Problem
-from binsort.core.facets.spec import NUMBER_KINDS
 from binsort.core.values.numbers import TooLong, plain, written
 from binsort.core.values.text import normalise
 
@@ -65,7 +65,7 @@ class FacetForm(forms.Form):
         parts = [part for part in re.split(r"[\s,;]+", self.cleaned_data["cuts"]) if part]
         if not parts:
             raise forms.ValidationError("Write one cut at least, such as 10.")
-        dates = self.document["source"]["kind"] == "published"
+        dates = kind_of(self.document["source"]["kind"]).has_dates
         found = [part if dates else _number(part) for part in parts]
         return sorted(set(found))
 
@@ -117,12 +117,12 @@ def _orders(document: Document) -> tuple[tuple[str, str], ...]:
 
 
 def _controls(document: Document) -> list[tuple[str, str]]:
-    kind = document["source"]["kind"]
+    kind = kind_of(document["source"]["kind"])
     fit = {
         "checkboxes": True,
         "swatches": not _has_ranges(document),
-        "stars": kind == "rating",
-        "slider": kind in NUMBER_KINDS and "bins" not in document,
+        "stars": kind.written == RATED,
+        "slider": kind.has_numbers and "bins" not in document,
     }
     return [(name, words) for name, words in _CONTROLS if fit[name]]
 

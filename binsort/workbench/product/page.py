@@ -169,7 +169,7 @@ def _bin_and_reason(place: Place, places: tuple[Place, ...], words: Words) -> tu
     if place.bin.nodes:
         above = [other.bin.label for other in places if place.bin.nodes[: len(other.bin.nodes)] == other.bin.nodes != place.bin.nodes]
         return label, f"and with it in {', '.join(above)}" if above else ""
-    if words.kind in ("stock", "reduced") or place.values in ((), (label,), (place.bin.label,)):
+    if words.says_itself or place.values in ((), (label,), (place.bin.label,)):
         return label, ""
     said = [words.number(number) if (number := plain(value)) is not None else value for value in place.values]
     return label, f"because of {', '.join(said)}" if said != [label] else ""

@@ -9,10 +9,11 @@ from pyroaring import BitMap
 from binsort.catalog.dictionary.entry import Entry
 from binsort.catalog.models import Product as Row
 from binsort.catalog.models import Variant
+from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.spec import Source
 from binsort.core.index.bitmaps import union
 from binsort.core.index.catalogue_index import CATEGORY, GivenAttribute, Index
-from binsort.core.insight.proposals import attribute_document, dated_document, numeric_document
+from binsort.core.insight.proposals import attribute_document, dated_document, proposed
 from binsort.core.values.colours import swatch
 from binsort.core.values.text import identity
 from binsort.racks.presentation import Swatch
@@ -21,7 +22,6 @@ _SOURCES = {
     "categories": CATEGORY, "brand": Source("brand"), "tags": Source("tag"), "price": Source("price"),
     "published": Source("published"), "rating_value": Source("rating"),
 }  # fmt: skip
-_STOCK = {"rename": {"in": "In stock", "backorder": "To order", "out": "Sold out"}, "order": ["In stock", "To order", "Sold out"]}
 
 
 def source_of(entry: Entry) -> Source | None:
@@ -121,10 +121,6 @@ def document_of(index: Index, entry: Entry, known: Mapping[str, GivenAttribute])
     if kind == "attribute":
         found = known.get(identity(entry.field.name))
         return attribute_document(index, found)[1] if found else None
-    if kind == "price":
-        return numeric_document(index, {"label": "Price", "source": {"kind": "price"}, "free": True})
-    if kind == "level":
-        return {"source": {"kind": "stock"}, "bins": _STOCK}
     if kind == "published":
         return dated_document(index)
-    return {"source": {"kind": {"tags": "tag"}.get(kind, kind)}, "order": "count"}
+    return proposed(index, kind_of({"tags": "tag", "level": "stock"}.get(kind, kind)))

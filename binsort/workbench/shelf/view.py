@@ -7,6 +7,7 @@ from typing import Any
 
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
+from binsort.core.facets.kinds import DAYS, MONEY, RATED, kind_of
 from binsort.core.insight.vessels import Histogram, Shelf, Vessel, shelf
 from binsort.core.values.numbers import approximate
 from binsort.racks.presentation import Swatch, Words, bin_swatch, bin_words
@@ -14,17 +15,6 @@ from binsort.racks.presentation import Swatch, Words, bin_swatch, bin_words
 SHELF_WIDTH = 626  # pixels of a shelf on a screen 1280 wide
 LEAST_TARGET = 26
 REST_WIDTH, UNBINNED_WIDTH = 64, 72  # pixels of the compartments that sum up
-SOURCE_WORDS = {
-    "category": "category tree",
-    "brand": "brand",
-    "tag": "tags",
-    "price": "price",
-    "reduced": "reduced prices",
-    "rating": "review average",
-    "stock": "stock",
-    "published": "date added",
-    "initial": "first letter of the name",
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,7 +151,7 @@ class _ShelfBuilder:
         held = [vessel for vessel in found.vessels if vessel.total or vessel.picked]
         views = [self.vessel(vessel) for vessel in (found.vessels if as_histogram else held)]
         groups = self.grouped(held)
-        if spec.source.kind == "category":  # one level, the topmost, stands on the shelf; what is below it under ledges
+        if kind_of(spec.source.kind).is_tree:  # one level, the topmost, stands on the shelf; what is below it under ledges
             top = min((len(vessel.bin.nodes) for vessel in held), default=0)
             views = [view for view, vessel in zip(views, held, strict=True) if len(vessel.bin.nodes) == top or vessel.picked]
         kept = views if as_histogram else fitting(views, self.width - (UNBINNED_WIDTH if found.unbinned else 0))
@@ -243,15 +233,15 @@ class _ShelfBuilder:
             assert found is not None
             left = 0.0 if found.low is None else spread.axis.share(approximate(found.low))
             right = 1.0 if found.high is None else spread.axis.share(approximate(found.high))
-            bare = bin_words(self.facet.by_key[view.key], Words(self.words.kind, "", self.words.currency))
+            bare = bin_words(self.facet.by_key[view.key], self.words.without_unit())
             room = self.axis_width * (right - left)
             fits = [text for text in (view.name, bare) if _text_width(text) <= room]  # the unit stands beside the facet's name, too
             ends.append(replace(view, short=fits[0] if fits else "", left=round(100 * left, 3), width=round(100 * (right - left), 3)))
         return sorted(ends, key=lambda view: (view.left, view.width))
 
     def cut(self, value: Any, share: float) -> CutView:
-        text = self.words.number(value) if self.words.kind == "price" else Words(self.words.kind, "", "").number(value)
-        if self.words.kind == "published":
+        text = self.words.number(value) if self.words.written == MONEY else self.words.bare().number(value)
+        if self.words.written == DAYS:
             text = text.removeprefix("1 Jan ")
         return CutView(text, round(100 * share, 3))
 
@@ -261,7 +251,7 @@ def source_words(facet: Facet, words: Words) -> str:
     source = facet.spec.source
     if source.kind == "number_from":
         return f"numbers in {'tags' if source.origin == 'tag' else source.attribute}: {source.prefix}…"
-    text = source.attribute.lower() if source.kind == "attribute" else SOURCE_WORDS[source.kind]
+    text = kind_of(source.kind).words or source.attribute.lower()
     if source.kind == "attribute" and facet.on_variants:
         text = f"variant {text}"
     return f"{text}, {words.unit}" if words.unit else text
@@ -271,7 +261,7 @@ def _is_cut(facet: Facet) -> bool:
     """Tell whether a facet's ranges lie side by side, so that they can stand under one axis."""
     ranges = sorted(facet.spec.ranges, key=lambda item: (item.low is not None, item.low or 0))
     side_by_side = all(one.high == other.low and one.high is not None for one, other in pairwise(ranges))
-    return side_by_side and facet.spec.source.kind != "rating"
+    return side_by_side and kind_of(facet.spec.source.kind).written != RATED
 
 
 def fitting(views: Sequence[VesselView], width: int) -> list[VesselView]:

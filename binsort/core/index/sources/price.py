@@ -1,0 +1,44 @@
+"""The price of an article now."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from binsort.core.facets.kinds import MONEY, SourceKind, register
+from binsort.core.facets.spec import Source
+from binsort.core.index.codes import PRICING, FieldKey
+from binsort.core.index.columns import VARIANT, Value
+from binsort.core.index.facts import Facts
+from binsort.core.products.product import Offer
+
+from .source_reader import Circumstances, SourceReader, number_value
+
+
+class Price(SourceReader):
+    """Reads the price of an article now."""
+
+    kind = register(
+        SourceKind(
+            name="price",
+            words="price",
+            has_numbers=True,
+            written=MONEY,
+            group="numbers",
+            proposed_cuts=True,
+            place=30,
+            proposal={"label": "Price", "free": True, "look": {"control": "slider"}},
+        )
+    )
+
+    def fields(self, source: Source) -> tuple[FieldKey, ...]:
+        return (PRICING,)
+
+    def level(self, facts: Facts, source: Source) -> str:
+        return VARIANT
+
+    def read(self, item: Any, at: Circumstances) -> Iterator[Value | str]:
+        price = Offer(*item).price_now(at.now)
+        if price is not None:
+            yield number_value(price)
+
+
+READER = Price()

@@ -15,7 +15,7 @@ def _letters(column: str) -> GinIndex:
     return GinIndex(OpClass(Upper(column), name="gin_trgm_ops"), name=f"letters_of_{column}")
 
 
-class Category(TreeNode):
+class Category(TreeNode):  # type: ignore[misc]  # has no types
     """A node of the category tree; products may be in several."""
 
     name = models.TextField()

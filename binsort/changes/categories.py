@@ -28,7 +28,7 @@ def add(name: str, parent: int | None, *, actor: Any = None) -> Category:
     above = _row(parent) if parent else None
     words = _free_name(name, above, None)
     place = Category.objects.filter(parent=above).aggregate(last=Max("place"))["last"]
-    made = Category.objects.create(
+    made: Category = Category.objects.create(
         parent=above, name=words, slug=_slug(words, above, None), path_identity=_path_identity(words, above),
         place=0 if place is None else place + 1,
     )  # fmt: skip
@@ -129,7 +129,7 @@ def branch_of(key: int) -> list[int]:
 
 
 def _row(key: int) -> Category:
-    found = Category.objects.filter(pk=key).first()
+    found: Category | None = Category.objects.filter(pk=key).first()
     if found is None:
         raise Gone("that category is gone. Load the page anew.")
     return found

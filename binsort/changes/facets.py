@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from copy import deepcopy
 
-from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
 from binsort.core.facets.facet_file import FacetFileError, check_document
@@ -11,6 +10,8 @@ from binsort.core.values.strict_json import dumps
 from binsort.core.values.text import normalise
 from binsort.racks.models import Edition, Setup
 from binsort.racks.setup import Document, facet_document, the_setup
+
+from .actors import Actor, user_of
 
 
 class EditedMeanwhile(Exception):
@@ -22,7 +23,7 @@ class EditedMeanwhile(Exception):
 
 
 @transaction.atomic
-def change(summary: str, edit: Callable[[Document], None], *, actor: AbstractBaseUser | None, based_on: int | None = None) -> Edition:
+def change(summary: str, edit: Callable[[Document], None], *, actor: Actor, based_on: int | None = None) -> Edition:
     """Make the next edition of the draft.
 
     Args:
@@ -41,7 +42,7 @@ def change(summary: str, edit: Callable[[Document], None], *, actor: AbstractBas
     problems = check_document(document)
     if problems:
         raise FacetFileError(problems)
-    setup.draft = Edition.objects.create(text=dumps(document), base=setup.draft, summary=summary, actor=actor)
+    setup.draft = Edition.objects.create(text=dumps(document), base=setup.draft, summary=summary, actor=user_of(actor))
     setup.save(update_fields=["draft"])
     return setup.draft
 
@@ -56,12 +57,10 @@ def _locked_setup(based_on: int | None) -> Setup:
 
 
 def _rack(document: Document, key: str) -> Document:
-    return next(rack for rack in document["racks"] if rack["key"] == key)  # type: ignore[no-any-return]
+    return next(rack for rack in document["racks"] if rack["key"] == key)
 
 
-def add_facet(
-    facet: Document, *, rack: str, actor: AbstractBaseUser | None, place: int | None = None, based_on: int | None = None
-) -> Edition:
+def add_facet(facet: Document, *, rack: str, actor: Actor, place: int | None = None, based_on: int | None = None) -> Edition:
     """Add a facet to a rack, at the end or at a place."""
 
     def edit(document: Document) -> None:
@@ -72,7 +71,7 @@ def add_facet(
     return change(f"Added {facet['label']}", edit, actor=actor, based_on=based_on)
 
 
-def remove_facet(key: str, *, actor: AbstractBaseUser | None, based_on: int | None = None) -> Edition:
+def remove_facet(key: str, *, actor: Actor, based_on: int | None = None) -> Edition:
     """Take a facet off every rack. Rules of other facets that ask for it go with it."""
     label = facet_document(the_setup().draft.document, key)["label"]
 
@@ -96,7 +95,7 @@ def _drop_rules_on(facet: Document, key: str) -> None:
         del facet["show_when"]
 
 
-def order_facets(rack: str, keys: list[str], *, actor: AbstractBaseUser | None, based_on: int | None = None) -> Edition:
+def order_facets(rack: str, keys: list[str], *, actor: Actor, based_on: int | None = None) -> Edition:
     """Put the facets of a rack into another order; keys that are not named keep their order at the end."""
 
     def edit(document: Document) -> None:
@@ -107,7 +106,7 @@ def order_facets(rack: str, keys: list[str], *, actor: AbstractBaseUser | None, 
     return change("Changed the order of the facets", edit, actor=actor, based_on=based_on)
 
 
-def change_facet(key: str, changed: Document, *, actor: AbstractBaseUser | None, based_on: int | None = None) -> Edition:
+def change_facet(key: str, changed: Document, *, actor: Actor, based_on: int | None = None) -> Edition:
     """Put a facet's document in place of the one there is. A new key is followed by racks and rules."""
 
     def edit(document: Document) -> None:

@@ -16,7 +16,8 @@ def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     """Answer 404 in the hand of the house that was asked; other systems get a problem that they can read."""
     if request.path.startswith("/api/"):
         return JsonResponse({"title": "There is nothing at this address.", "status": 404, "problems": []}, status=404)
-    return (shop if request.path.startswith("/shop/") else workbench).not_found(request, exception)
+    is_shop = request.path.startswith("/shop/")
+    return shop.not_found(request, exception) if is_shop else workbench.not_found(request, exception)
 
 
 class WaitForCounts:
@@ -33,7 +34,7 @@ class WaitForCounts:
         """Turn missing counts into a page that waits."""
         if not isinstance(exception, NotReady):
             return None
-        response = (shop if request.path.startswith("/shop/") else activity).counting(request)
+        response = shop.counting(request) if request.path.startswith("/shop/") else activity.counting(request)
         response["Retry-After"] = response["Refresh"] = _AGAIN
         response["Cache-Control"] = "no-store"
         return response

@@ -168,12 +168,16 @@ class Words:
 
 def _out_of_reach(number: Number) -> str:
     """Return numbers too long to be read, or for the formatter, in short; empty for all others."""
-    return f"{approximate(number):.4g}" if abs(number) >= 10**15 else ""
+    return f"{approximate(number):.4g}" if number >= 10**15 or number <= -(10**15) else ""
+
+
+def _date(ordinal: Number | None) -> date | None:
+    return None if ordinal is None else date.fromordinal(int(ordinal))
 
 
 def _days(low: Number | None, high: Number | None, *, inclusive: bool) -> str:
     """Say a range of days in words, whole years by their number."""
-    first, last = (None if end is None else date.fromordinal(int(end)) for end in (low, high))
+    first, last = _date(low), _date(high)
     years = all(end is None or (end.month, end.day) == (1, 1) for end in (first, last)) and not inclusive
 
     def said(end: date) -> str:

@@ -48,12 +48,16 @@ def facet_document(document: Document, key: str) -> Document:
     raise UnknownFacet(key)
 
 
+def _by_key(document: Document) -> dict[str, Document]:
+    return {facet["key"]: facet for facet in document["facets"]}
+
+
 def changes_since_live(setup: Setup) -> int:
     """Count the facets and racks that differ between the draft and what is live."""
     if setup.live is None or setup.draft_id == setup.live_id:
-        return 0 if setup.live else len(setup.draft.document["facets"])
+        return 0 if setup.live else len(_by_key(setup.draft.document))
     draft, live = setup.draft.document, setup.live.document
-    old, new = ({facet["key"]: facet for facet in document["facets"]} for document in (live, draft))
+    old, new = _by_key(live), _by_key(draft)
     moved = [rack for rack in draft["racks"] if _kept_order(rack, new, old) not in [_kept_order(r, old, new) for r in live["racks"]]]
     return sum(new.get(key) != old.get(key) for key in new.keys() | old.keys()) + len(moved)
 

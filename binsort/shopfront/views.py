@@ -1,6 +1,7 @@
 """The shopper's pages."""
 
 from collections.abc import Sequence
+from contextlib import suppress
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -10,6 +11,7 @@ from django.views import View
 
 from binsort.catalog.models import Category
 from binsort.racks.addresses import query_pairs
+from binsort.tally.current import NotReady, current
 
 from .listings import ListingPage, listing_page
 from .products import product_page
@@ -36,14 +38,15 @@ class Listing(View):
         return {"listing": page, "departments": departments(), "here": {category.pk for category in page.trail}}
 
 
-def departments() -> Sequence[Category]:
-    """Return the top categories."""
-    return Category.objects.filter(parent=None)
+def departments() -> list[Category]:
+    """Return the top categories that have products to show."""
+    index = current().index
+    return [row for row in Category.objects.filter(parent=None) if index.has_category((row.path_identity,))]
 
 
 def find_category(slugs: Sequence[str]) -> Category:
     """Return the category of an address. Raises Http404."""
-    found = None
+    found: Category | None = None
     for slug in slugs:
         found = Category.objects.filter(parent=found, slug=slug).first()
         if found is None:
@@ -67,9 +70,11 @@ class ProductPage(View):
 
 def counting(request: HttpRequest) -> HttpResponse:
     """Say that the listing comes in a moment."""
-    return render(request, "shopfront/counting.html", {"departments": departments()}, status=503)
+    return render(request, "shopfront/counting.html", {"departments": []}, status=503)
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     """Say that there is nothing here, and where to go instead."""
-    return render(request, "shopfront/not_found.html", {"departments": departments()}, status=404)
+    with suppress(NotReady):
+        return render(request, "shopfront/not_found.html", {"departments": departments()}, status=404)
+    return render(request, "shopfront/not_found.html", {"departments": []}, status=404)

@@ -8,6 +8,7 @@ import gc
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
+from datetime import timedelta
 from functools import cached_property
 from threading import RLock
 from typing import Any
@@ -36,7 +37,7 @@ from .activity import COUNTING, rests_until
 INLINE = 20_000  # products that a reader catches up with before it answers
 _KEPT_RACKS = 16
 _SHOPPERS_RACKS = 4
-_WORKER_SILENT = timezone.timedelta(seconds=30)
+_WORKER_SILENT = timedelta(seconds=30)
 
 
 class NotReady(Exception):

@@ -1,5 +1,6 @@
 """Snapshots: the facts of the catalogue kept in the database, so that a process loads them instead of reading every row."""
 
+from datetime import timedelta
 from typing import Any
 
 import numpy as np
@@ -14,7 +15,7 @@ from binsort.core.index.snapshot_format import Unreadable, freeze, thaw
 from .models import Change, Horizon, Part, Snapshot, Writing
 
 _PART = 4 << 20  # bytes
-_KEPT = timezone.timedelta(hours=1)  # changes stay this long for processes that follow them
+_KEPT = timedelta(hours=1)  # changes stay this long for processes that follow them
 
 
 def newest(above: int = 0) -> Snapshot | None:

@@ -61,7 +61,9 @@ def steps(source: Source, found: Trial, progress: Progress) -> Iterator[tuple[di
     found.before = models.Product.objects.count()
     parts, total = covered(source.columns), source.size()
     named: set[str] = set()  # all of the file, refused ones too
-    new, changed, same = {}, {}, set()
+    new: dict[str, None] = {}
+    changed: dict[str, None] = {}
+    same: set[str] = set()
     done = 0
     for groups in batched(source.groups(), BATCH):
         known = products_of({group.key for group in groups if group.key}, hidden=True)

@@ -4,6 +4,7 @@ import tempfile
 from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import asdict, replace
+from datetime import timedelta
 from hashlib import blake2b
 from pathlib import Path
 from typing import Any
@@ -28,7 +29,7 @@ _LISTED = 200  # refusals shown on the page
 _COVERED = 5
 _SHOWN = 3  # samples of a column
 _LOOKED_AT = 500
-_KEPT = timezone.timedelta(days=7)
+_KEPT = timedelta(days=7)
 
 
 @transaction.atomic

@@ -9,7 +9,7 @@ def category_paths() -> dict[int, tuple[str, ...]]:
     for key, parent, name in models.Category.objects.order_by("place", "id").values_list("pk", "parent_id", "name"):
         below.setdefault(parent, []).append((key, name))
     paths: dict[int, tuple[str, ...]] = {}
-    waiting = [(key, (name,)) for key, name in reversed(below.get(None, []))]
+    waiting: list[tuple[int, tuple[str, ...]]] = [(key, (name,)) for key, name in reversed(below.get(None, []))]
     while waiting:
         number, path = waiting.pop()
         paths[number] = path

@@ -85,7 +85,7 @@ class _Reader:
         self._texts: dict[str, tuple[Property, ...]] = {}
         self._single: dict[tuple[str, str | None, str], Property] = {}
         self._offers: dict[tuple[Any, ...], Offer] = {}
-        self.columns = (
+        self.columns: tuple[str | Cast, ...] = (
             "pk", "place", "identity", "name", "brand", "tags", "published", "visible",
             *(_text(name) for name in ("rating_value", "review_count", "properties")), *(() if brief else ("description", "image", "url")),
         )  # fmt: skip
@@ -97,7 +97,7 @@ class _Reader:
     def queries(self, keys: Sequence[int]) -> tuple[QuerySet[Any, Any], ...]:
         """Return what to ask for some products: themselves, their variants, their placements."""
         among = _among(keys)
-        names = ("product_id", "is_implicit", "sku", "image", *map(_text, _VARIANT_TEXTS))
+        names: list[str | Cast] = ["product_id", "is_implicit", "sku", "image", *map(_text, _VARIANT_TEXTS)]
         return (
             models.Product.objects.filter(pk__in=among).order_by("place", "id").values_list(*self.columns),
             models.Variant.objects.filter(product_id__in=among).order_by("product_id", "place", "id").values_list(*names),

@@ -16,7 +16,7 @@ class Components(UserPassesTestMixin, OwnerView):
 
     def test_func(self) -> bool:
         """Let staff in."""
-        return bool(self.request.user.is_staff)  # type: ignore[union-attr]
+        return bool(self.request.user.is_staff)
 
     def get(self, request: HttpRequest) -> HttpResponse:
         document = {"key": "sample", "label": "Sample", "source": {"kind": "price"}, "cuts": [10, 20]}

@@ -44,7 +44,7 @@ class BringPage:
     attributes: tuple[tuple[str, str], ...]
     line: Line | None  # of the work that is being done on it
     left: str
-    parts: tuple[tuple[str, str, int, str], ...]  # of the trial: key, words, number, address or nothing
+    parts: tuple[tuple[str, str, int], ...]  # of the trial: key, words, number
     taken: int
     coverage: tuple[tuple[str, int, int], ...]  # attribute, hundredths before and after
     after: int  # products in the catalogue

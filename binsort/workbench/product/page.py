@@ -82,7 +82,10 @@ def product_page(setup: Setup, product: Product, form: ProductForm | None = None
     attributes = [entry for key, entry in known.items() if entry.field.kind == "attribute" and key not in in_table]
     usual = _usual(held_now, product)
     first = [entry for entry in attributes if held(product, entry.field) or entry.key in usual or (form and form.texts.get(entry.key))]
-    view = lambda entry: _field_view(product, entry, form)  # noqa: E731
+
+    def view(entry: Entry) -> FieldView:
+        return _field_view(product, entry, form)
+
     return ProductPage(
         identity=product.id,
         name=product.name,

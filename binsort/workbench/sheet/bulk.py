@@ -30,7 +30,7 @@ class Effect:
 def effect(entry: Entry, edit: Edit, identities: Sequence[str]) -> Effect:
     """Return what an edit would do."""
     changed = same = varied = gained = lost = 0
-    samples = []
+    samples: list[tuple[str, str, str]] = []
     for product in _read(identities):
         try:
             after = edited(product, edit)

@@ -175,7 +175,7 @@ class Bulk(OwnerView):
             return back_to(request, "catalogue")
         way = "" if "delete" in request.POST else way
         query, field = request.POST.get("query", ""), request.POST.get("field", "")
-        change_products.defer(query=query, field=field, way=way, text=text, old=old, actor=request.user.pk)
+        change_products.defer(query=query, field=field, way=way, text=text, old=old, actor=request.user.pk or 0)
         messages.info(request, "It is being done in the background; here is how far it is. Undo on the catalogue page takes it back.")
         return redirect("activity")
 
@@ -243,7 +243,7 @@ class DoAgain(OwnerView):
 class TakeOut(OwnerView):
     """The products that are found, as a file."""
 
-    def get(self, request: HttpRequest, form: str) -> HttpResponse:
+    def get(self, request: HttpRequest, form: str) -> FileResponse:
         """Give it."""
         if form not in FORMS:
             raise Http404("There is no such form of file.")

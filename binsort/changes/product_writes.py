@@ -19,7 +19,7 @@ class NewCategories(Refused):
     def __init__(self, paths: Iterable[tuple[str, ...]]) -> None:
         self.paths = tuple(" > ".join(path) for path in paths)
         listed = ", ".join(f"“{path}”" for path in self.paths)
-        super().__init__(f"there is no category {listed} yet. Make it, or choose another.")
+        super().__init__(f"there is no category {listed} yet. Make {'it' if len(self.paths) == 1 else 'them'}, or choose another.")
 
 
 @dataclass(slots=True)

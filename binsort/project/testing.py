@@ -30,6 +30,15 @@ class Runner(DiscoverRunner):
             **settings.STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}  # nothing is collected
         }  # fmt: skip
 
+    def teardown_databases(self, old_config: Any, **kwargs: Any) -> None:
+        """Drop the databases, ending the sessions that a server's threads left open."""
+        for database, _, _ in old_config:
+            database.close()
+            with database._nodb_cursor() as cursor:
+                ours = database.settings_dict["NAME"]
+                cursor.execute("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname LIKE %s", [f"{ours}%"])
+        super().teardown_databases(old_config, **kwargs)
+
     def run_suite(self, suite: Any, **kwargs: Any) -> Any:
         """Run the tests, each of them timed where the slowest are asked for."""
         times: dict[str, float] = {}

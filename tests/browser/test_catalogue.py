@@ -7,7 +7,7 @@ from binsort.catalog.models import Revision
 from binsort.catalog.store.product_rows import products_of
 from binsort.core.products.edits import Field, held
 
-from .pages import BrowserTestCase
+from .pages import BrowserTestCase, wait_until
 
 ROWS = """Item code;Title;Category;Till;Colour
 SC-1012;Orrin braid-on-braid halyard, 12 mm × 40 m;Rope and cordage > Running rigging > Halyards;94,50;Teal
@@ -79,7 +79,7 @@ class SheetTests(BrowserTestCase):
         page.keyboard.press("Enter")
         page.wait_for_selector(f"tr[data-product='{second}'] td:has-text('{suggested}')")
         page.keyboard.press("Escape")
-        page.wait_for_function("document.querySelector('.cover-words .picked-words').textContent.startsWith('20')")
+        wait_until(page, "document.querySelector('.cover-words .picked-words').textContent.startsWith('20')")
         self.assertTrue(value(first, "Breaking load") and value(second, "Breaking load"))
         page.keyboard.press("Control+z")
         page.wait_for_selector("text=Undone: Set Breaking load")

@@ -2,7 +2,7 @@
 
 import re
 
-from .pages import BrowserTestCase
+from .pages import BrowserTestCase, wait_until
 
 TOTAL = re.compile(r"(\d+) of (\d+) product")
 
@@ -41,7 +41,7 @@ class JourneyTests(BrowserTestCase):
         self.assertEqual(total(shopper, ".title"), (left, listed))
         self.assertEqual(shopper.evaluate("document.activeElement.id"), "in-colour-white")
         shopper.go_back()
-        shopper.wait_for_function("!document.querySelector('#in-colour-white').checked")
+        wait_until(shopper, "!document.querySelector('#in-colour-white').checked")
         self.assertTrue(shopper.is_checked("#in-breaking-load-5-to-15"))
 
         plain = self.open("/shop/c/rope-and-cordage/", scripts=False)
@@ -67,7 +67,7 @@ class ShopBehaviourTests(BrowserTestCase):
         for _ in range(8):
             handle.press("ArrowLeft")
         page.wait_for_url("**price.to=**")
-        page.wait_for_function("document.querySelector('.noUi-handle-upper') === document.activeElement")
+        wait_until(page, "document.querySelector('.noUi-handle-upper') === document.activeElement")
         page.click("#more-colour > summary")
         page.click("#facet-rating > summary")
         page.check("#in-stock-in")
@@ -77,7 +77,7 @@ class ShopBehaviourTests(BrowserTestCase):
         )
         self.assertEqual(page.locator(".card").count(), 24)
         page.click("#show-more")
-        page.wait_for_function("document.querySelectorAll('.card').length === 48")
+        wait_until(page, "document.querySelectorAll('.card').length === 48")
         self.assertIn("48 of", page.inner_text("#more"))
         names = page.locator(".card a").evaluate_all("links => links.map(link => link.href)")
         self.assertEqual(len(set(names)), 48)

@@ -80,7 +80,7 @@
     place();
     input.focus();
     if (typed === undefined) input.select();
-    input.addEventListener("input", suggest);
+    input.addEventListener("input", suggestSoon);
     input.addEventListener("keydown", keys);
     input.addEventListener("blur", () => setTimeout(() => { if (editing?.box === box && !box.contains(document.activeElement)) keep(null); }, 120));
     box.addEventListener("mousedown", (event) => { const item = event.target.closest("li"); if (item) { event.preventDefault(); choose(item); keep("down"); } });
@@ -95,11 +95,23 @@
   addEventListener("resize", () => editing && place());
   document.addEventListener("scroll", (event) => { if (editing && !editing.box.contains(event.target)) place(); }, true);
 
+  let typing = null, asking = null; // one request when typing stops; an older one is given up
+  function suggestSoon() {
+    clearTimeout(typing);
+    typing = setTimeout(suggest, 150);
+  }
+  function stopAsking() {
+    clearTimeout(typing);
+    asking?.abort();
+  }
   async function suggest() {
+    stopAsking();
+    if (!editing) return;
     const mine = editing, turn = ++asked;
+    asking = new AbortController();
     const first = mine.input.value === mine.seen ? "" : mine.input.value;
     const query = new URLSearchParams({ product: mine.cell.parentElement.dataset.product, field: mine.cell.dataset.field, typed: first });
-    const answer = await fetch(`${sheet().dataset.suggest}?${query}`).catch(() => null);
+    const answer = await fetch(`${sheet().dataset.suggest}?${query}`, { signal: asking.signal }).catch(() => null);
     if (editing !== mine || turn !== asked || !answer?.ok) return;
     mine.box.querySelector(".hanging").innerHTML = await answer.text();
     mine.at = -1;
@@ -142,7 +154,8 @@
   async function keep(way, consents = []) {
     const { cell, input, box, seen } = editing;
     if (input.value.trim() === seen && !consents.length) { const to = way && next(cell, way); leave(!way); if (to) go(to); return; }
-    asked += 1; // suggestions that are still on their way come too late
+    asked += 1; // suggestions that are still on their way come too late, and do not hold up what is kept
+    stopAsking();
     input.readOnly = true;
     const form = new FormData();
     const entries = { product: cell.parentElement.dataset.product, field: cell.dataset.field, text: input.value, seen };

@@ -9,6 +9,7 @@ from binsort.catalog.models import Category
 from binsort.catalog.store.product_rows import products_of
 from binsort.core.answers.answer import State
 from binsort.core.facets.query import SORTS
+from binsort.core.index.catalogue_index import Index
 from binsort.core.insight.vessels import drop_one
 from binsort.core.products.availability import best_stock
 from binsort.core.products.product import Product
@@ -89,6 +90,7 @@ class ListingPage:
     seen: int
     next: str
     previous: str
+    departments: tuple[Category, ...]
 
     @property
     def clear(self) -> str:
@@ -118,6 +120,11 @@ def listing_page(pairs: Sequence[Pair], category: Category | None, path: str) ->
     page = _Page(held, state, looks_with_colours(looks, rack.specs), path, in_query=category is None)
     trail = _trail(category or _named(state.listing))
     return page.build(trail)
+
+
+def departments_of(index: Index) -> tuple[Category, ...]:
+    """Return the top categories that have products to show."""
+    return tuple(row for row in Category.objects.filter(parent=None) if index.has_category((row.path_identity,)))
 
 
 def _named(listing: tuple[str, ...] | None) -> Category | None:
@@ -166,6 +173,7 @@ class _Page:
             seen=min(total, page * per),
             next=self.address(picks, page + 1) if page < pages else "",
             previous=self.address(picks, min(page - 1, pages)) if page > 1 else "",
+            departments=departments_of(self.held.index),
         )
 
     def shown_facets(self) -> list[Shown]:

@@ -13,6 +13,8 @@ from binsort.racks.attribute_use import off_pages
 from binsort.racks.presentation import money
 from binsort.tally.current import current
 
+from .listings import departments_of
+
 
 @dataclass(frozen=True, slots=True)
 class Article:
@@ -46,6 +48,7 @@ class ProductView:
     option_names: tuple[str, ...]
     articles: tuple[Article, ...]
     tags: tuple[str, ...]
+    departments: tuple[Category, ...]
 
 
 def product_page(id: str) -> ProductView | None:
@@ -74,6 +77,7 @@ def product_page(id: str) -> ProductView | None:
         option_names=names,
         articles=tuple(_article(article, names, now, held.currency) for article in product.variants),
         tags=product.tags,
+        departments=departments_of(held.index),
     )
 
 

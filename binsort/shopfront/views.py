@@ -13,7 +13,7 @@ from binsort.catalog.models import Category
 from binsort.racks.addresses import query_pairs
 from binsort.tally.current import NotReady, current
 
-from .listings import ListingPage, listing_page
+from .listings import ListingPage, departments_of, listing_page
 from .products import product_page
 
 
@@ -35,13 +35,7 @@ class Listing(View):
         return "shopfront/_more.html" if htmx.target == "more" else "shopfront/_listing.html"
 
     def _context(self, page: ListingPage) -> dict[str, Any]:
-        return {"listing": page, "departments": departments(), "here": {category.pk for category in page.trail}}
-
-
-def departments() -> list[Category]:
-    """Return the top categories that have products to show."""
-    index = current().index
-    return [row for row in Category.objects.filter(parent=None) if index.has_category((row.path_identity,))]
+        return {"listing": page, "departments": page.departments, "here": {category.pk for category in page.trail}}
 
 
 def find_category(slugs: Sequence[str]) -> Category:
@@ -64,7 +58,7 @@ class ProductPage(View):
         if page is None:
             raise Http404("There is no such product.")
         return render(
-            request, "shopfront/product.html", {"product": page, "departments": departments(), "here": {c.pk for c in page.trail}}
+            request, "shopfront/product.html", {"product": page, "departments": page.departments, "here": {c.pk for c in page.trail}}
         )
 
 
@@ -76,5 +70,5 @@ def counting(request: HttpRequest) -> HttpResponse:
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     """Say that there is nothing here, and where to go instead."""
     with suppress(NotReady):
-        return render(request, "shopfront/not_found.html", {"departments": departments()}, status=404)
+        return render(request, "shopfront/not_found.html", {"departments": departments_of(current().index)}, status=404)
     return render(request, "shopfront/not_found.html", {"departments": []}, status=404)

@@ -22,8 +22,9 @@ def managed(*arguments, **environment):
         "BINSORT_HTTPS": "1",
         "BINSORT_HOSTS": "shop.example",
     }
+    mine = {name: value for name, value in os.environ.items() if name != "DJANGO_ALLOW_ASYNC_UNSAFE"}  # which the browser's tests set
     command = [sys.executable, "-m", "binsort.project.manage", *arguments]
-    return subprocess.run(command, cwd=PROJECT, env={**os.environ, **settings, **environment}, capture_output=True, text=True)
+    return subprocess.run(command, cwd=PROJECT, env={**mine, **settings, **environment}, capture_output=True, text=True)
 
 
 class DeploymentTests(SimpleTestCase):

@@ -21,20 +21,30 @@ def measure(module: str, *arguments: str) -> dict[str, Any]:
 def main() -> None:
     """Measure what was asked for."""
     parser = argparse.ArgumentParser(prog="./run bench", description="Measure answers, DuckDB beside them, and the served catalogue.")
+    parser.add_argument("what", nargs="?", choices=["all", "pages"], default="all", help="everything, or only the time of the pages")
     parser.add_argument("--sizes", type=int, nargs="+", default=[10_000, 100_000, 1_000_000], help="numbers of products")
-    parser.add_argument("--served", type=int, default=100_000, help="products of the served catalogue; 0 leaves it out")
+    parser.add_argument("--served", type=int, default=100_000, help="products of the large catalogue; 0 leaves it out")
     options = parser.parse_args()
+    if options.what == "all":
+        engine(options.sizes)
+        if options.served:
+            served(options.served)
+    pages()
+    if options.served:
+        pages(options.served)
+
+
+def engine(sizes: list[int]) -> None:
+    """Measure and print one answer at every size and level."""
     print(f"On {machine()}. One answer: 12 facets, 340 bins, two picks in each of three facets, the bounds of one.")
     for level in ("product", "variant"):
         words = "same variant, 3 variants a product, 4 facets on variants" if level == "variant" else "product level"
         print(f"\n{words}")
-        for size in options.sizes:
-            engines(size, level)
-    if options.served:
-        served(options.served)
+        for size in sizes:
+            one_answer(size, level)
 
 
-def engines(size: int, level: str) -> None:
+def one_answer(size: int, level: str) -> None:
     """Measure and print one size and level."""
     found: dict[str, Any] = measure("bench.engines", str(size), level)
     ours, theirs = Times(**found["ours"]), Times(**found["theirs"])
@@ -61,6 +71,14 @@ def served(size: int) -> None:
     print(f"  one click on the server   {Times(**found['click'])}")
     for name, times in found["changes"].items():
         print(f"  commit to count, {name:<16} {Times(**times)}")
+
+
+def pages(products: int | None = None) -> None:
+    """Measure and print the server time of the pages, on the demo or on so many products."""
+    print(f"\nserver time of a page, {f'{products:,} products' if products else 'the demo'}")
+    for name, found in measure("bench.pages", *([str(products)] if products else [])).items():
+        target = found.pop("target")
+        print(f"  {name:<16} {Times(**found)}" + (f"   target {target} ms" if target else ""))
 
 
 if __name__ == "__main__":

@@ -7,12 +7,14 @@ import json
 import sys
 import time
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 
 from binsort.core.answers.answer import RackIndex, State
 from binsort.core.facets.facet_file import facet_file
 from binsort.core.facets.query import Picks, Query
+from binsort.core.facets.spec import FacetSpec
 from binsort.core.index.catalogue_index import Index
 from binsort.core.index.facts import build_facts
 from binsort.core.products.product import Offer, Product, Property, Variant
@@ -65,9 +67,11 @@ def records(products: int, each: int, values: list[np.ndarray]) -> Iterator[tupl
         )
 
 
-def facets() -> tuple[object, ...]:
+def facets() -> tuple[FacetSpec, ...]:
     """Return the twelve facets."""
-    documents = [{"key": f"a{n}", "label": "x", "source": {"kind": "attribute", "attribute": f"a{n}"}} for n in range(len(BINS))]
+    documents: list[dict[str, object]] = [
+        {"key": f"a{n}", "label": "x", "source": {"kind": "attribute", "attribute": f"a{n}"}} for n in range(len(BINS))
+    ]
     documents[NUMERIC] |= {"cuts": [WIDTH * n for n in range(1, BINS[NUMERIC])], "free": True}
     return facet_file({"binsort": 1, "facets": documents}).facets
 
@@ -154,6 +158,11 @@ def table(products: int, each: int, values: list[np.ndarray]) -> object:
     return connection
 
 
+def _page(state: State, _run: int) -> None:
+    """Read a page of a result."""
+    state.page(24)
+
+
 def main() -> None:
     """Measure both on one size and level."""
     products, level = int(sys.argv[1]), sys.argv[2]
@@ -168,10 +177,10 @@ def main() -> None:
     for sort in SORTS:
         for page in (1, 100):
             state = State(rack, Query(sort=sort, page=page))
-            pages[f"{sort} {page}"] = vars(timed(lambda run, state=state: state.page(24), seconds=0.5))
+            pages[f"{sort} {page}"] = vars(timed(partial(_page, state), seconds=0.5))
     picked = State(rack, asked(level, 1, "price"))
     picked.page(24)
-    pages["price picked"] = vars(timed(lambda run: picked.page(24), seconds=0.5))
+    pages["price picked"] = vars(timed(partial(_page, picked), seconds=0.5))
     memory, peak = memory_mb() - before, memory_mb("VmHWM")
     touched = sum(len(facet.products(made).serialize()) for facet in rack.facets for made in facet.bins) / 2**20
     reading = touched / reading_speed() * 1000

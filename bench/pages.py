@@ -5,13 +5,18 @@ Run as ``python -m bench.pages [PRODUCTS]``, with the environment that ./run set
 
 import json
 import sys
+from functools import partial
+from typing import TYPE_CHECKING
 
 import django
 
 from .measuring import timed
 from .served import lines
 
-ON_THE_DEMO = {
+if TYPE_CHECKING:
+    from django.test import Client
+
+ON_THE_DEMO: dict[str, tuple[str, int | None]] = {
     "rack": ("/racks/?category=Rope+and+cordage", 60),
     "rack with picks": ("/racks/?category=Rope+and+cordage&colour=navy&price=20-to-50", 80),
     "a facet": ("/racks/facets/price/?category=Rope+and+cordage", 80),
@@ -19,7 +24,7 @@ ON_THE_DEMO = {
     "a product": ("/catalogue/products/SC-1004/", 60),
     "shop": ("/shop/?colour=navy", None),
 }
-ON_MANY = {
+ON_MANY: dict[str, tuple[str, int | None]] = {
     "sheet": ("/catalogue/", 120),
     "search": ("/catalogue/?q=halyard", 120),
     "jump": ("/racks/jump/?find=shackle", 80),
@@ -49,12 +54,7 @@ def main() -> None:
         client = Client(headers={"host": "127.0.0.1"})
         client.force_login(get_user_model().objects.get())
         print(
-            json.dumps(
-                {
-                    name: {**vars(timed(lambda run, path=path: answered(client, path))), "target": target}
-                    for name, (path, target) in pages.items()
-                }
-            )
+            json.dumps({name: {**vars(timed(partial(answered, client, path))), "target": target} for name, (path, target) in pages.items()})
         )
     finally:
         runner.teardown_databases(databases)
@@ -67,9 +67,9 @@ def enlarge(products: int) -> None:
     replace_catalogue(lines(products))
 
 
-def answered(client: object, path: str) -> None:
+def answered(client: "Client", path: str, _run: int) -> None:
     """Ask for a page; it has to be there."""
-    status = client.get(path).status_code  # type: ignore[attr-defined]
+    status = client.get(path).status_code
     if status != 200:
         raise SystemExit(f"{path} gave {status}")
 

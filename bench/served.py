@@ -58,7 +58,7 @@ def measured(client: object, products: int) -> dict[str, object]:
     from binsort.tally.current import current, forget
 
     begin_with(loads(FACETS.read_text()))
-    specs = the_setup().draft.facet_file.facets  # type: ignore[union-attr]
+    specs = the_setup().draft.facet_file.facets
     found: dict[str, object] = {"products": products}
 
     def clocked(name: str, work: Callable[[], object]) -> None:
@@ -92,7 +92,7 @@ def changes(products: int) -> dict[str, Times]:
     from binsort.tally.current import current
 
     keys = list(Product.objects.values_list("pk", flat=True))
-    specs = the_setup().draft.facet_file.facets  # type: ignore[union-attr]
+    specs = the_setup().draft.facet_file.facets
 
     def price(run: int) -> None:
         Variant.objects.filter(product=keys[run * 37 % len(keys)]).update(price=1000 + run)

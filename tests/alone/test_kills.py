@@ -9,11 +9,11 @@ from pathlib import Path
 from unittest import TestCase
 
 PROJECT = Path(__file__).parents[2]
-ROUNDS = 1000 if os.environ.get("BINSORT_LONG") else 100
+ROUNDS = 1000 if os.environ.get("BINSORT_LONG") else 30
 
 
 class KillTests(TestCase):
-    def test_a_hundred_kills_change_no_count(self):
+    def test_kills_change_no_count(self):
         """Web process, worker, writer and PostgreSQL are killed in the middle of things; every count is right afterwards."""
         with tempfile.TemporaryDirectory(prefix="binsort-kills-") as folder:
             Path(folder).chmod(0o755)  # PostgreSQL's user has to get in

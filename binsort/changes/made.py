@@ -1,12 +1,15 @@
 """What a revision made beside its products, attributes and categories: it goes again only where nothing uses it."""
 
+from collections import Counter
 from typing import Any
+
+from django.db.models import Count
 
 from binsort.catalog import models
 from binsort.catalog.dictionary.attributes import holders
 from binsort.catalog.dictionary.states import ATTRIBUTE, CATEGORY
 from binsort.catalog.store.category_paths import category_paths
-from binsort.racks.facet_use import facets_by_attribute, facets_of_category
+from binsort.racks.facet_use import facets_by_attribute, facets_by_category
 
 Made = dict[str, dict[str, Any]]  # "attributes" by identity, "categories" by number: their states
 
@@ -17,26 +20,29 @@ def take_made_back(made: Made) -> list[str]:
 
 
 def _take_categories(keys: list[str]) -> list[str]:
-    paths, kept = category_paths(), []
+    paths = category_paths()
     numbers = sorted((int(key) for key in keys if int(key) in paths), key=lambda key: -len(paths[key]))  # from the bottom up
+    rows = models.Category.objects.annotate(placed=Count("placements")).in_bulk(numbers)
+    below = Counter(models.Category.objects.values_list("parent", flat=True))
+    facets = facets_by_category([" > ".join(paths[number]) for number in numbers])
+    gone, kept = [], []
     for number in numbers:
-        row = models.Category.objects.get(pk=number)
-        use = _use_of_category(row, " > ".join(paths[number]))
+        row = rows[number]
+        use = _use_of_category(row.placed, below[number], facets[" > ".join(paths[number])])
         if use:
             kept.append(f"the category {row.name} ({use})")
         else:
-            row.delete()
+            below[row.parent_id] -= 1
+            gone.append(number)
+    models.Category.objects.filter(pk__in=gone).delete()
     return kept
 
 
-def _use_of_category(row: models.Category, path: str) -> str:
-    products = row.placements.count()
+def _use_of_category(products: int, below: int, facets: list[tuple[str, str]]) -> str:
     if products:
         return _counted(products, "product")
-    below = models.Category.objects.filter(parent=row).count()
     if below:
         return f"{below:,} {'category' if below == 1 else 'categories'} below it"
-    facets = facets_of_category(path)
     return f"the facet {facets[0][1]}" if facets else ""
 
 

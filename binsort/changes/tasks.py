@@ -1,12 +1,16 @@
 """Long changes of the catalogue, run by the worker; where there is none, by whoever asks."""
 
+from collections.abc import Callable
+from typing import Any
+
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
+from procrastinate.tasks import Task
 
 from binsort.catalog.files import uploads
 from binsort.catalog.files.table import Unreadable
 from binsort.catalog.models import Product, Upload
-from binsort.tally.activity import Stopped, line, work
+from binsort.tally.activity import Progress, Stopped, line, work
 from binsort.tally.current import is_worker_alive
 
 from .imports import take
@@ -19,26 +23,30 @@ _DIED = "The process doing it went away. Nothing was changed: try again, or leav
 
 
 def try_soon(upload: Upload) -> None:
-    """Have a file tried: at once where that is quick, else in the background."""
-    _begin(upload, Upload.State.TRYING)
-    if (upload.size <= _SMALL and Product.objects.count() <= _FEW) or not is_worker_alive():
-        try_upload(upload.pk)
-    else:
-        try_upload.defer(number=upload.pk)
+    """Have a file tried: at once where that is quick, else in the background; nothing where somebody began meanwhile."""
+    if _begin(upload, Upload.State.TRYING):
+        _do(try_upload, upload, at_once=upload.size <= _SMALL and Product.objects.count() <= _FEW)
 
 
 def take_soon(upload: Upload) -> None:
-    """Have a file brought in."""
-    _begin(upload, Upload.State.BRINGING)
-    if is_worker_alive():
-        take_upload.defer(number=upload.pk)
+    """Have a file brought in; nothing where somebody began meanwhile."""
+    if _begin(upload, Upload.State.BRINGING):
+        _do(take_upload, upload, at_once=False)
+
+
+def _begin(upload: Upload, state: str) -> bool:
+    """Begin where the file still is as it was seen and not brought in; tells whether that was so."""
+    as_seen = Upload.objects.filter(pk=upload.pk, state=upload.state).exclude(state=Upload.State.DONE)
+    begun = as_seen.update(state=state, work=None, problem="")
+    upload.refresh_from_db(fields=["state", "work", "problem"])
+    return bool(begun)
+
+
+def _do(task: Task[[int], None, Any], upload: Upload, *, at_once: bool) -> None:
+    if at_once or not is_worker_alive():
+        task(upload.pk)
     else:
-        take_upload(upload.pk)
-
-
-def _begin(upload: Upload, state: str) -> None:
-    upload.state, upload.work, upload.problem = state, None, ""
-    upload.save(update_fields=["state", "work", "problem"])
+        task.defer(number=upload.pk)
 
 
 def settle(upload: Upload) -> None:
@@ -62,49 +70,42 @@ def _waits(upload: Upload) -> bool:
 @app.task(name="changes.try_upload")
 def try_upload(number: int) -> None:
     """Try a file."""
-    upload = Upload.objects.filter(pk=number, state=Upload.State.TRYING).first()
-    if upload is None:
-        return
-    problem = "Something went wrong while it was tried. Try again, or leave the file."
-    try:
-        with work(f"Trying {upload.name}") as progress:
-            _tell(upload, progress.work.pk)
-            uploads.try_out(upload, progress)
-            problem = ""
-    except Stopped:
-        problem = "The trial run was cancelled. Change a column to try again."
-    finally:
-        _give_back(number, problem)
+    failed = "Something went wrong while it was tried. Try again, or leave the file."
+    cancelled = "The trial run was cancelled. Change a column to try again."
+    _carry_out(number, Upload.State.TRYING, "Trying", uploads.try_out, failed=failed, cancelled=cancelled)
 
 
 @app.task(name="changes.take_upload")
 def take_upload(number: int) -> None:
     """Bring a file in."""
-    upload = Upload.objects.filter(pk=number, state=Upload.State.BRINGING).first()
+    failed = "Something went wrong. Nothing was changed; try again."
+    cancelled = "Bringing it in was cancelled. Nothing was changed."
+    _carry_out(number, Upload.State.BRINGING, "Bringing in", take, failed=failed, cancelled=cancelled)
+
+
+def _carry_out(number: int, state: str, what: str, service: Callable[[Upload, Progress], object], *, failed: str, cancelled: str) -> None:
+    """Do what a file waits for; where that ends otherwise the file is its owner's again, with words that say why."""
+    upload = Upload.objects.filter(pk=number, state=state).first()
     if upload is None:
         return
-    problem = "Something went wrong. Nothing was changed; try again."
+    problem = failed
     try:
-        with work(f"Bringing in {upload.name}") as progress:
+        with work(f"{what} {upload.name}") as progress:
             _tell(upload, progress.work.pk)
-            take(upload, progress)
+            service(upload, progress)
             problem = ""
     except Stopped:
-        problem = "Bringing it in was cancelled. Nothing was changed."
+        problem = cancelled
     except (Refused, Unreadable) as error:
         problem = f"Nothing was changed: {error}"
     finally:
-        _give_back(number, problem)
+        if problem:
+            Upload.objects.filter(pk=number).update(state=Upload.State.TRIED, problem=problem)
 
 
 def _tell(upload: Upload, number: int) -> None:
     upload.work = number
     upload.save(update_fields=["work"])
-
-
-def _give_back(number: int, problem: str) -> None:
-    if problem:
-        Upload.objects.filter(pk=number).update(state=Upload.State.TRIED, problem=problem)
 
 
 @app.periodic(cron="*/10 * * * *")

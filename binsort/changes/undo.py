@@ -19,7 +19,7 @@ from .followers import take_facets_back
 from .locks import Refused, change, hold, lock_products
 from .made import make_again, take_made_back
 from .product_writes import put_products
-from .revisions import KEPT, is_kept, is_other, newest, newest_undone, product_of
+from .revisions import KEPT, is_kept, is_other, newest, product_of
 
 _NAMED = 3  # things named in a message
 
@@ -65,14 +65,6 @@ def undo_last(*, anyway: bool = False, actor: Any = None) -> Done:
     if found is None:
         raise Refused("there is nothing that could be undone.")
     return take_back(found.pk, anyway=anyway, actor=actor)
-
-
-def redo_last(*, actor: Any = None) -> Done:
-    """Do the revision again that was taken back last, where nothing was changed since. Raises as :func:`do_again`."""
-    found = newest_undone()
-    if found is None:
-        raise Refused("there is nothing that could be done again.")
-    return do_again(found.pk, actor=actor)
 
 
 @change

@@ -1,6 +1,6 @@
 """What uses what: the facets, draft and live, that are made of an attribute or name a category."""
 
-from collections.abc import Callable
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from binsort.core.values.text import category_path, identity
@@ -33,8 +33,20 @@ def facets_by_attribute() -> dict[str, list[tuple[str, str]]]:
 
 
 def facets_of_category(path: str) -> list[tuple[str, str]]:
-    """Return key and label of the facets that name a category, or one below it."""
-    return _facets(lambda facet: any(is_below(text, path) for text in _paths(facet)))
+    """Return key and label of the facets, draft or live, that name a category, or one below it."""
+    return facets_by_category([path])[path]
+
+
+def facets_by_category(paths: Iterable[str]) -> dict[str, list[tuple[str, str]]]:
+    """Return :func:`facets_of_category` of each of some paths; one query."""
+    found: dict[str, dict[str, str]] = {path: {} for path in paths}
+    for document in _documents():
+        for facet in document["facets"]:
+            named = _paths(facet)
+            for path, facets in found.items():
+                if any(is_below(text, path) for text in named):
+                    facets.setdefault(facet["key"], facet["label"])
+    return {path: list(facets.items()) for path, facets in found.items()}
 
 
 def racks_of(keys: set[str]) -> list[str]:
@@ -50,15 +62,6 @@ def racks_of(keys: set[str]) -> list[str]:
 def _documents() -> list[Document]:
     setup = the_setup()
     return [setup.draft.document, *([setup.live.document] if setup.live and setup.live_id != setup.draft_id else [])]
-
-
-def _facets(wanted: Callable[[Document], bool]) -> list[tuple[str, str]]:
-    found: dict[str, str] = {}
-    for document in _documents():
-        for facet in document["facets"]:
-            if wanted(facet):
-                found.setdefault(facet["key"], facet["label"])
-    return list(found.items())
 
 
 def is_below(text: str, path: str) -> bool:

@@ -12,7 +12,7 @@ from django.utils import timezone
 from openpyxl import Workbook
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from binsort.catalog.models import Product, Shape, Upload
+from binsort.catalog.models import Product, Revision, Shape, Upload
 from binsort.catalog.store.product_rows import products_of
 from binsort.changes import imports, tasks
 from binsort.changes.catalogue import replace_catalogue
@@ -134,6 +134,17 @@ class UploadTests(TestCase):
             self.assertContains(self.client.get(f"/catalogue/bring-in/{Upload.objects.first().pk}/"), words)
         self.assertTrue(same(state(), self.before))
         self.assertContains(self.post(bring="1"), "1 new and 1 changed")
+
+    def test_pressed_twice(self):
+        """Two requests that both saw the file tried bring it in once."""
+        self.upload(STOCK)
+        first, second = (Upload.objects.get() for _ in range(2))
+        tasks.take_soon(first)
+        done = Revision.objects.count()
+        tasks.take_soon(second)
+        tasks.try_soon(second)
+        self.assertEqual((second.state, Upload.objects.get().state), (Upload.State.DONE, Upload.State.DONE))
+        self.assertEqual(Revision.objects.count(), done)
 
     def test_a_process_that_died(self):
         """A file whose process went away, before it began or in the middle, is its owner's again: tried again, taken, or left."""

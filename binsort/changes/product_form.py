@@ -10,14 +10,13 @@ from binsort.catalog.dictionary.entry import BadValue, Entry, entries, shown, ty
 from binsort.catalog.models import Revision
 from binsort.core.products.catalogue_writer import line_of
 from binsort.core.products.edits import SET, Edit, Varies, edited, held
+from binsort.core.products.fields import OF_OFFERS
 from binsort.core.products.product import Product, Variant
 from binsort.core.values.text import identity, normalise
 
 from .locks import change, hold, lock_products
 from .products import Gone
 from .revisions import revise
-
-VARIANT_FIELDS = ("price", "list_price", "sales", "level", "availability")
 
 
 @dataclass(slots=True)
@@ -146,4 +145,4 @@ def variant_heads(product: Product, known: Mapping[str, Entry]) -> list[Entry]:
     options = [
         entry for key, entry in known.items() if key.removeprefix("attribute:") in (given or varying) and key.startswith("attribute:")
     ]
-    return [*options, *(known[key] for key in VARIANT_FIELDS)]
+    return [*options, *(known[key] for key in OF_OFFERS)]

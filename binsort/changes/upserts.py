@@ -8,13 +8,12 @@ from binsort.catalog.api.payloads import BadItems, ItemProblem, read_offers, rea
 from binsort.catalog.models import Product as Row
 from binsort.catalog.models import Variant
 from binsort.catalog.store.product_rows import among_texts
+from binsort.core.products.fields import SINGLE_OF_OFFERS
 from binsort.core.products.parts import differing
 from binsort.core.values.text import trim
 
 from .locks import Busy, change, hold, lock_products
 from .product_writes import put_products
-
-_FIELDS = ("price", "list_price", "level", "availability")
 
 
 @dataclass(slots=True)
@@ -79,7 +78,7 @@ def set_offers(items: Sequence[Mapping[str, Any]]) -> Done:
             for name, value in wanted[sku].items():
                 setattr(row, name, value)
             changed.append(row)
-    Variant.objects.bulk_update(changed, _FIELDS)
+    Variant.objects.bulk_update(changed, SINGLE_OF_OFFERS)
     return Done(changed=len(changed), unchanged=len(articles) - len(changed), unknown=[sku for sku in wanted if sku not in articles])
 
 

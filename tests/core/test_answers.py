@@ -78,6 +78,16 @@ class MatchingTests(TestCase):
         bins = {made.key: (made.label, len(made.members)) for made in found.facets[0].bins}
         self.assertEqual(bins, {"blues": ("BLUES", 3), "4.5": ("Four", 1)})
 
+    def test_many_bins_side_by_side(self):
+        """Facets with more bins together than a small number holds, counted in one pass because little is left."""
+        brands = {"key": "brand", "label": "Brand", "source": {"kind": "brand"}}
+        said = [(f"c{n % 200}", f"b{n * 7 % 190}", n % 9) for n in range(3000)]
+        found = rack(catalogue(*(plain(str(n), c, p, brand=b) for n, (c, b, p) in enumerate(said))), COLOUR, brands, {**PRICE, "cuts": [1]})
+        _, bins = answer(found, "price=lt-1")
+        for key, place in (("colour", 0), ("brand", 1)):
+            counts = {name: sum(one[place] == name and one[2] == 0 for one in said) for name in {one[place] for one in said}}
+            self.assertEqual(bins[key], counts)
+
     def test_ignored_pairs(self):
         """What is not understood is listed as written, in its order; broken UTF-8 reads as U+FFFD."""
         found = rack(catalogue(plain("A", "Red", 5)), COLOUR, PRICE)

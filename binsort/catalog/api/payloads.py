@@ -7,6 +7,7 @@ from typing import Any
 from binsort.core.products.availability import SCHEMA_STATES
 from binsort.core.products.catalogue_reader import BrokenLine, read_product
 from binsort.core.products.catalogue_writer import document_of
+from binsort.core.products.fields import NUMERIC, SINGLE_OF_OFFERS
 from binsort.core.products.product import Product
 from binsort.core.values.numbers import TooLong, Unusable, plain
 from binsort.core.values.strict_json import walk
@@ -72,8 +73,8 @@ def read_offers(items: Sequence[Mapping[str, Any]]) -> dict[str, dict[str, Any]]
 def _offer(item: Mapping[str, Any]) -> dict[str, Any]:
     """Return what is to be set. Raises ValueError."""
     found: dict[str, Any] = {}
-    for name in ("price", "list_price", "level"):
-        if name in item:
+    for name in SINGLE_OF_OFFERS:
+        if name in item and name in NUMERIC:
             found[name] = _number(item[name], name)
     if "availability" in item:
         state = str(item["availability"] or "").rsplit("/", 1)[-1]

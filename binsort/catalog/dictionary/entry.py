@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from binsort.catalog.models import Attribute
 from binsort.core.products.availability import STATE_OF, STATE_WORDS
 from binsort.core.products.edits import LISTS, Edit, Field, Held, value_text
+from binsort.core.products.fields import BAR, BY_KEY, FIELDS, NUMERIC
 from binsort.core.products.product import Sale
 from binsort.core.values.amounts import read_amount
 from binsort.core.values.dates import day, instant
@@ -15,9 +16,6 @@ from binsort.core.values.units import KNOWN, convert
 from binsort.core.values.yes_no import YES_NO
 
 _SALE = re.compile(r"(.+?)(?:\s+from\s+(\S+))?(?:\s+to\s+(\S+))?")
-SEPARATOR = "|"  # between several values typed into one field
-_MONEY = frozenset({"price", "list_price"})
-_NUMBERS = _MONEY | {"level", "rating_value", "review_count"}
 
 
 class BadValue(ValueError):
@@ -45,24 +43,7 @@ class Entry:
         return self.field.unit
 
 
-_OF_PRODUCTS = (
-    Entry(Field("name"), "Name", "text", False),
-    Entry(Field("categories"), "Category", "category", True),
-    Entry(Field("brand"), "Brand", "choice", False),
-    Entry(Field("tags"), "Tags", "choice", True),
-    Entry(Field("price"), "Price", "money", False),
-    Entry(Field("list_price"), "List price", "money", False),
-    Entry(Field("sales"), "Sale price", "sale", True),
-    Entry(Field("level"), "Stock", "number", False),
-    Entry(Field("availability"), "Availability", "state", False),
-    Entry(Field("rating_value"), "Rating", "number", False),
-    Entry(Field("review_count"), "Reviews", "number", False),
-    Entry(Field("published"), "Date added", "date", False),
-    Entry(Field("visible"), "Shown to shoppers", "yes_no", False),
-    Entry(Field("description"), "Description", "text", False),
-    Entry(Field("image"), "Picture", "text", False),
-    Entry(Field("url"), "Address", "text", False),
-)
+_OF_PRODUCTS = tuple(Entry(Field(field.key), field.label, field.kind, field.many) for field in FIELDS if field.kind)
 
 
 def entries(attributes: Mapping[str, Attribute]) -> dict[str, Entry]:
@@ -85,12 +66,12 @@ def typed(entry: Entry, text: str) -> tuple[Held, ...]:
     Raises:
         BadValue: a value does not fit the field, or there are several where one belongs.
     """
-    parts = split_cell(text, SEPARATOR if entry.many or entry.field.kind == "attribute" else "")
+    parts = split_cell(text, BAR if entry.many or entry.field.kind == "attribute" else "")
     found = tuple(_one(entry, part) for part in parts)
     if len(found) > 1 and not entry.many:
         raise BadValue(f"{entry.label} has one value, not {len(found)}. Leave one, or let it have several in the dictionary.")
-    if not found and entry.field.kind == "name":
-        raise BadValue("A product needs a name.")
+    if not found and entry.field.kind in BY_KEY and BY_KEY[entry.field.kind].needed:
+        raise BadValue(f"A product needs a {entry.label.lower()}.")
     return found
 
 
@@ -99,7 +80,7 @@ def _one(entry: Entry, text: str) -> Held:
         raise BadValue("It holds a character that no text may.")
     if entry.field.kind == "visible":
         return (_yes(entry, text), "")
-    if entry.kind == "number" or entry.field.kind in _NUMBERS:
+    if entry.kind == "number" or entry.field.kind in NUMERIC:
         return _number(entry, text)
     if entry.kind == "yes_no":
         return ("yes" if _yes(entry, text) else "no", "")
@@ -143,7 +124,7 @@ def _number(entry: Entry, text: str) -> Held:
         unit = f", in {entry.unit}" if entry.unit else ""
         raise BadValue(f"“{text}” is no number. Write it in digits{unit}, as 12.5.")
     number, unit = read
-    if entry.field.kind in _NUMBERS:
+    if entry.field.kind in NUMERIC:
         if unit and unit in KNOWN:
             raise BadValue(f"{entry.label} has no unit. Leave “{unit}” out.")
         return (number, "")
@@ -158,7 +139,7 @@ def _number(entry: Entry, text: str) -> Held:
 
 def shown(entry: Entry, values: tuple[Held, ...]) -> str:
     """Write values as they are typed."""
-    return f" {SEPARATOR} ".join(_shown(entry, value) for value in values)
+    return f" {BAR} ".join(_shown(entry, value) for value in values)
 
 
 def _shown(entry: Entry, value: Held) -> str:

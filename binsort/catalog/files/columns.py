@@ -4,48 +4,43 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from binsort.core.products.fields import FIELDS
 from binsort.core.values.amounts import decimal_sign, read_amount, said_amount
 from binsort.core.values.text import identity, normalise, split_cell
 from binsort.core.values.units import KNOWN
 
-# Kinds of meaning with the headers that they are guessed from (letter case, blanks and signs disregarded).
-HEADERS: dict[str, str] = {
-    "identity": "id; product id; product number; product code; number; productgroupid; item id; item number; item code; "
-    "article number; article code",
-    "sku": "sku; stock keeping unit; variant sku; variant number; article",
-    "parent": "parent; parent id; parent sku; parent number; variant of; belongs to; group id",
-    "name": "name; title; product name; product; item name",
-    "description": "description; text; long description",
-    "brand": "brand; make; manufacturer; maker; brand name",
-    "category": "category; categories; department; category path; product category",
-    "tags": "tags; tag; keywords; labels",
-    "price": "price; unit price; selling price; sell price; retail price; net price; gross price",
-    "list_price": "list price; regular price; rrp; recommended price; price before",
-    "sale_price": "sale price; offer price; special price; reduced price",
-    "sale_start": "sale from; sale start; sale starts; valid from; offer from",
-    "sale_end": "sale to; sale end; sale ends; valid through; valid until; offer to",
-    "currency": "currency; price currency",
-    "level": "stock; quantity; qty; inventory; inventory level; stock level; on hand; in stock",
-    "availability": "availability; stock state; stock status",
-    "rating": "rating; average rating; stars; review average",
-    "reviews": "reviews; review count; number of reviews; ratings",
-    "published": "published; date published; date added; added; released; release date",
-    "image": "image; picture; photo; image url; picture url",
-    "url": "url; link; address; page",
-    "visible": "visible; shown; active; is visible; shown to shoppers",
-    "product": "product as json",
-    "unused": "",
+
+@dataclass(frozen=True, slots=True)
+class Meaning:
+    """What a column of a table can be: of a field of products, or of what rows are."""
+
+    words: str
+    headers: str = ""  # by which it is recognised, letter case, blanks and signs disregarded
+    is_number: bool = False
+    many: bool = False
+
+
+MEANINGS: dict[str, Meaning] = {
+    "identity": Meaning(
+        "Product number",
+        "id; product id; product number; product code; number; productgroupid; item id; item number; item code; article number; "
+        "article code",
+    ),
+    "sku": Meaning("SKU", "sku; stock keeping unit; variant sku; variant number; article"),
+    "parent": Meaning(
+        "Number of the product it is a variant of", "parent; parent id; parent sku; parent number; variant of; belongs to; group id"
+    ),
+    **{
+        column.kind: Meaning(column.label, f"{column.label.lower()}; {column.headers}", column.is_number, column.many)
+        for field in FIELDS
+        for column in field.columns
+    },
+    "product": Meaning("Product as JSON", "product as json"),
+    "unused": Meaning("Left out"),
 }
-WORDS: dict[str, str] = {
-    "identity": "Product number", "sku": "SKU", "parent": "Number of the product it is a variant of", "name": "Name",
-    "description": "Description", "brand": "Brand", "category": "Category", "tags": "Tags", "price": "Price",
-    "list_price": "List price", "sale_price": "Sale price", "sale_start": "Sale from", "sale_end": "Sale to", "currency": "Currency",
-    "level": "Stock", "availability": "Availability", "rating": "Rating", "reviews": "Reviews", "published": "Date added",
-    "image": "Picture", "url": "Address", "visible": "Shown to shoppers", "product": "Product as JSON", "unused": "Left out",
-}  # fmt: skip
-_BY_HEADER = {name: kind for kind, names in HEADERS.items() for name in names.split("; ") if name}
-LISTS = frozenset({"category", "tags", "attribute"})  # where a cell may hold several values
-NUMBERS = frozenset({"price", "list_price", "sale_price", "level", "rating", "reviews"})
+_BY_HEADER = {name: kind for kind, meaning in MEANINGS.items() for name in meaning.headers.split("; ") if name}
+LISTS = frozenset({"attribute", *(kind for kind, meaning in MEANINGS.items() if meaning.many)})  # where a cell may hold several values
+NUMBERS = frozenset(kind for kind, meaning in MEANINGS.items() if meaning.is_number)
 LONGEST_UNIT = 8  # letters of one that is not known
 TEXT_MARK = "text"  # in brackets behind a header: its cells are texts though they look like numbers
 _IN_BRACKETS = re.compile(r"(.*\S)\s*[(\[]([^()\[\]]+)[)\]]")
@@ -66,7 +61,7 @@ class Column:
     """A column of a table and what it is."""
 
     header: str
-    kind: str  # of HEADERS, or "attribute"
+    kind: str  # of MEANINGS, or "attribute"
     name: str = ""  # of an attribute
     unit: str = ""
     separator: str = ""  # between several values in one cell
@@ -107,7 +102,7 @@ def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, 
 
     Args:
         title: its header.
-        kind: of :data:`HEADERS`, or "attribute".
+        kind: of :data:`MEANINGS`, or "attribute".
         values: samples.
         known: the attributes of the dictionary by the identity of their name.
         name: of the attribute, where it is not in the header.

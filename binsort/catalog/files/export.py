@@ -16,12 +16,11 @@ from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
 
 from binsort.catalog.store.batches import batched
 from binsort.catalog.store.product_rows import products_of, read_products
-from binsort.core.products.availability import STATE_WORDS
 from binsort.core.products.catalogue_writer import document_of, line_of
+from binsort.core.products.fields import BAR, FIELDS
 from binsort.core.products.parts import differing
 from binsort.core.products.product import Offer, Product, Property
 from binsort.core.values.amounts import read_amount
-from binsort.core.values.dates import moment_text
 from binsort.core.values.numbers import Unusable, written
 from binsort.core.values.strict_json import one_line
 from binsort.core.values.text import identity
@@ -33,13 +32,11 @@ from .table import MOST_CELL
 
 FORMS = {"csv": "text/csv; charset=utf-8", "jsonl": "application/jsonl", "jsonld": "application/ld+json",
          "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}  # fmt: skip
-_BAR = "|"
 _DANGEROUS = re.compile(r"'*[=+\-@\t\r]")  # what spreadsheets would calculate
 _NUMBER = re.compile(r"-?[0-9]+(\.[0-9]+)?")
-_LEADING = (
-    "Product number", "Parent", "SKU", "Name", "Brand", "Category", "Tags", "Price", "List price", "Sale price", "Sale from", "Sale to",
-    "Currency", "Stock", "Availability", "Rating", "Reviews", "Date added", "Shown to shoppers", "Description", "Picture", "Address",
-)  # fmt: skip
+_OWN, _PARENT, _SKU = "Product number", "Parent", "SKU"
+_COLUMNS = tuple((field, column) for field in FIELDS for column in field.columns)
+_LEADING = (_OWN, _PARENT, _SKU, *(column.label for _, column in _COLUMNS))
 _WHOLE = "Product as JSON"
 _ROUNDS = 6  # of writing and reading back, each with more products written whole
 _TOGETHER = 1000
@@ -85,17 +82,17 @@ class _Plan:
     @property
     def header(self) -> list[str]:
         """The names of the columns."""
-        leading = [title for title in _LEADING if self.has_variants or title != "Parent"]
+        leading = [title for title in _LEADING if self.has_variants or title != _PARENT]
         return [*leading, *(heading.title for heading in self.headings.values()), *([_WHOLE] if self.whole else [])]
 
     def rows(self, product: Product) -> Iterator[list[str]]:
         """Yield the rows of a product, in the order of the header."""
         if product.id in self.whole:
-            yield self._row({"Product number": product.id, "Name": product.name, _WHOLE: line_of(product).decode()}, {})
+            yield self._row({_OWN: product.id, "Name": product.name, _WHOLE: line_of(product).decode()}, {})
             return
         yield self._row({**_of_product(product), **({} if product.variants else _of_offer(product.offer))}, self._given(product.properties))
         for article in product.variants:
-            cells = {"Product number": article.sku, "SKU": article.sku, "Parent": product.id, "Picture": article.image}
+            cells = {_OWN: article.sku, _SKU: article.sku, _PARENT: product.id, "Picture": article.image}
             yield self._row({**cells, **_of_offer(article.offer)}, self._given(article.properties))
 
     def _given(self, properties: Sequence[Property]) -> dict[str, str]:
@@ -104,10 +101,10 @@ class _Plan:
             key = identity(given.name)
             unit = given.unit if given.unit and given.unit != self.headings[key].unit else ""
             found.setdefault(key, []).extend(f"{_plain(value)} {unit}".strip() for value in given.values)
-        return {key: _BAR.join(texts) for key, texts in found.items()}
+        return {key: BAR.join(texts) for key, texts in found.items()}
 
     def _row(self, cells: dict[str, str], given: dict[str, str]) -> list[str]:
-        leading = [cells.get(title, "") for title in _LEADING if self.has_variants or title != "Parent"]
+        leading = [cells.get(title, "") for title in _LEADING if self.has_variants or title != _PARENT]
         return [*leading, *(given.get(key, "") for key in self.headings), *([cells.get(_WHOLE, "")] if self.whole else [])]
 
 
@@ -118,38 +115,11 @@ def _plain(value: Any) -> str:
 
 
 def _of_product(product: Product) -> dict[str, str]:
-    return {
-        "Product number": product.id,
-        "Name": product.name,
-        "Brand": product.brand,
-        "Category": _BAR.join(" > ".join(path) for path in product.categories),
-        "Tags": _BAR.join(product.tags),
-        "Rating": _plain_number(product.rating_value),
-        "Reviews": _plain_number(product.review_count),
-        "Date added": product.published.isoformat() if product.published else "",
-        "Shown to shoppers": "yes" if product.visible else "no",
-        "Description": product.description,
-        "Picture": product.image,
-        "Address": product.url,
-    }
-
-
-def _plain_number(number: Any) -> str:
-    return "" if number is None else written(number)
+    return {_OWN: product.id, **{column.label: column.write(product) for field, column in _COLUMNS if not field.of_offer}}
 
 
 def _of_offer(offer: Offer) -> dict[str, str]:
-    sale = offer.sales[0] if offer.sales else None
-    return {
-        "Price": _plain_number(offer.price),
-        "List price": _plain_number(offer.list_price),
-        "Sale price": _plain_number(sale.price) if sale else "",
-        "Sale from": moment_text(sale.start) if sale and sale.start is not None else "",
-        "Sale to": moment_text(sale.end, end=True) if sale and sale.end is not None else "",
-        "Currency": offer.currency,
-        "Stock": _plain_number(offer.level),
-        "Availability": STATE_WORDS.get(offer.availability, offer.availability),
-    }
+    return {column.label: column.write(offer) for field, column in _COLUMNS if field.of_offer}
 
 
 def take_out(path: Path, form: str, identities: Sequence[str] | None = None) -> int:

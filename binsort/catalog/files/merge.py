@@ -3,18 +3,14 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import fields, replace
 
+from binsort.core.products.fields import FIELDS
 from binsort.core.products.parts import ATTRIBUTE, OFFER, Parts, parts_of, put_together
 from binsort.core.products.product import Offer, Product, Variant
 from binsort.core.values.text import identity
 
 from .columns import Column
 
-_PARTS = {
-    "name": ("name",), "description": ("description",), "brand": ("brand",), "category": ("categories",), "tags": ("tags",),
-    "published": ("published",), "rating": ("rating_value",), "reviews": ("review_count",), "image": ("image",), "url": ("url",),
-    "visible": ("visible",), "price": ("offer.price",), "list_price": ("offer.list_price",), "currency": ("offer.currency",),
-    "sale_price": ("offer.sales", "offer.has_sale_entry"), "level": ("offer.level",), "availability": ("offer.availability",),
-}  # fmt: skip
+_PARTS = {field.columns[0].kind: field.parts for field in FIELDS}
 
 
 class PriceOfMany(ValueError):

@@ -7,6 +7,7 @@ from typing import Any
 
 from binsort.core.products.availability import STATE_OF
 from binsort.core.products.catalogue_reader import BrokenLine, read_line, read_product, read_properties
+from binsort.core.products.fields import TEXTS
 from binsort.core.products.product import Product, Property
 from binsort.core.values.amounts import read_amount
 from binsort.core.values.dates import day, instant
@@ -20,7 +21,6 @@ from .table import Row, Table
 _SIGNS = {"£": "GBP", "$": "USD", "€": "EUR", "¥": "JPY"}
 _DAY_FIRST = re.compile(r"([0-9]{1,2})([./])([0-9]{1,2})\2([0-9]{4})")
 _KEPT = 50_000  # cells remembered at most
-_TEXTS = {"name": "name", "description": "description", "image": "image", "url": "url", "brand": "brand"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -219,7 +219,7 @@ class RowReader:
         head = rows[0]
         found: dict[str, Any] = {
             "productGroupID": group.key,
-            **{name: next((text for cells in rows if (text := cells.text(kind))), "") for kind, name in _TEXTS.items()},
+            **{name: next((text for cells in rows if (text := cells.text(name))), "") for name in TEXTS},
             "category": head.parts("category") or next((parts for cells in rows if (parts := cells.parts("category"))), []),
             "keywords": head.parts("tags"),
             "datePublished": head.date("published"),

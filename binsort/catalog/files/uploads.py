@@ -16,7 +16,7 @@ from binsort.catalog.dictionary.attributes import attribute_counts, definitions
 from binsort.catalog.models import Shape, Upload, UploadPart
 from binsort.core.values.text import identity
 
-from .columns import HEADERS, Column, Known, column_of
+from .columns import MEANINGS, Column, Known, column_of
 from .product_file import Source, source_of
 from .row_reader import Refusal
 from .table import Unreadable
@@ -111,7 +111,7 @@ def choose(upload: Upload, chosen: Mapping[int, Mapping[str, str]]) -> None:
 def _chosen(old: Column, said: Mapping[str, str], samples: list[str], known: Mapping[str, Known]) -> Column:
     now = f"attribute:{old.name}" if old.kind == "attribute" else old.kind
     kind, _, name = said.get("meaning", now).partition(":")
-    if kind != "attribute" and kind not in HEADERS:
+    if kind != "attribute" and kind not in MEANINGS:
         return old
     is_same = kind == old.kind and (kind != "attribute" or not name or name == old.name)
     made = old if is_same else replace(column_of(old.header, kind, samples, known, name), why="Chosen by hand")

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import repeat
-from typing import NamedTuple, TypeAlias
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,16 +15,15 @@ from binsort.core.facets.rules import taking_part
 from binsort.core.facets.spec import FacetSpec
 from binsort.core.index.bins import Bin, in_order
 from binsort.core.index.bitmaps import union
-from binsort.core.index.catalogue_index import CATEGORY, Changes, Index, unchanged
+from binsort.core.index.catalogue_index import CATEGORY, Changes, Index, Listing, unchanged
 from binsort.core.index.orders import PRICE
 from binsort.core.values.numbers import Number
 
 from .bin_counts import Counter, bounds
 from .matching import Conditions, Facet, Left, conditions_of
+from .side_by_side import SideBySide
 
 _KEPT_LISTINGS = 64  # whose bins, in order and with their counts, are kept
-
-Listing: TypeAlias = tuple[str, ...] | None  # identities of a category's path, None for all products
 
 
 class BinAnswer(NamedTuple):
@@ -82,6 +81,7 @@ class RackIndex:
         self.specs = tuple(specs)
         self.facets = tuple(Facet.cut(spec, index) for spec in specs) if facets is None else tuple(facets)
         self.by_key = {facet.spec.key: facet for facet in self.facets}
+        self._beside: dict[bool, SideBySide] = {}  # by whether on variants
         self._on_listing: dict[Listing, dict[str, OnListing]] = {}  # by listing, then by facet
 
     @classmethod
@@ -100,6 +100,12 @@ class RackIndex:
                 for listing, kept in list(self._on_listing.items())
             }
         return made
+
+    def beside(self, facet: Facet) -> SideBySide:
+        """Return the facets of a facet's level side by side."""
+        if facet.on_variants not in self._beside:
+            self._beside[facet.on_variants] = SideBySide.of([one for one in self.facets if one.on_variants == facet.on_variants])
+        return self._beside[facet.on_variants]
 
     def answer(self, query: Query, *, per: int = 24) -> Answer:
         """Answer a query that :meth:`read` understood."""
@@ -175,7 +181,7 @@ class State:
     @cached_property
     def left(self) -> Left:
         """What the picks leave of the listing."""
-        return Left(self.rack.index, self.products, self.conditions)
+        return Left(self.rack.index, self.listing, self.conditions)
 
     @property
     def result(self) -> BitMap:
@@ -200,7 +206,7 @@ class State:
     def _answer(self, facet: Facet) -> FacetAnswer:
         spec, picks = facet.spec, self.picks.get(facet.spec.key, Picks())
         here = self.rack.on_listing(facet, self.listing)
-        counter = Counter(self.left, facet)
+        counter = Counter(self.left, facet, None if picks else self.rack.beside(facet))
         counts = counter.bins(here.bins, here.products, here.places)
         ends = bounds(self.left, facet) if spec.free else None
         return FacetAnswer(

@@ -8,21 +8,27 @@ from pyroaring import BitMap
 
 from binsort.core.facets.query import FreeRange
 from binsort.core.facets.spec import written_bound
-from binsort.core.index.bin_numbers import BinOf
 from binsort.core.index.bins import Bin
 
 from .matching import Facet, Left
+from .side_by_side import SideBySide, count_alone
 
 _SPARSE = 3  # where fewer than one owner in so many is left, counting all bins by their numbers is faster
 _FEW_BINS = 3
-_SHIFTS = 12  # variants of one product up to which repeats are found by looking at those before
 
 
 class Counter:
     """Counts the bins of one facet under the conditions of all facets."""
 
-    def __init__(self, left: Left, facet: Facet) -> None:
-        self._facet = facet
+    def __init__(self, left: Left, facet: Facet, beside: SideBySide | None = None) -> None:
+        """Prepare for a facet.
+
+        Args:
+            left: what the picks of all facets leave.
+            facet: whose bins are counted.
+            beside: the facets of its level that are counted with it, where it has no picks of its own.
+        """
+        self._facet, self._beside = facet, beside
         self._left = left if facet.spec.matches_all else left.without(facet.spec.key)
         self._index = left.index
         self._all_of = [wanted for members in self._left.conditions.variants_all.values() for wanted in members]
@@ -50,18 +56,17 @@ class Counter:
 
     def _all_at_once(self, size: int, places: NDArray[np.intp]) -> list[int] | None:
         """Count every bin by the numbers of the owners that are left, None where bin by bin is faster."""
-        bin_of = self._facet.bin_of if len(places) > _FEW_BINS and size * _SPARSE < self._facet.column.size else None
-        if bin_of is None:
+        facet = self._facet
+        if len(places) <= _FEW_BINS or size * _SPARSE >= facet.column.size:
             return None
-        counts = self._of_variants(bin_of) if self._facet.on_variants else np.bincount(bin_of[self._left.products_left], minlength=1)
-        return _padded(counts, len(self._facet.bins))[places].tolist()  # type: ignore[no-any-return]
-
-    def _of_variants(self, bin_of: BinOf) -> NDArray[np.intp]:
-        """Count the products of each bin's variants that are left, a product once though several of its variants are in a bin."""
-        found = bin_of[self._left.variants_left]
-        if self._index.one_variant_each:
-            return np.bincount(found, minlength=1)
-        return np.bincount(found[first_in_bin(self._left.owners_left, found, self._index.most_variants)], minlength=1)
+        if self._beside is not None and facet.spec.key in self._beside.spans:
+            level = facet.column.level
+            if level not in self._left.counted:
+                self._left.counted[level] = self._beside.counts(self._left, on_variants=facet.on_variants)
+            first, end = self._beside.spans[facet.spec.key]
+            return self._left.counted[level][first:end][places].tolist()  # type: ignore[no-any-return]
+        bin_of = facet.bin_of
+        return None if bin_of is None else count_alone(self._left, facet, bin_of)[places].tolist()
 
     def _in_window(self, bins: Sequence[Bin]) -> list[int]:
         """Count variants where a product has but one in the bin, and products where it has several."""
@@ -86,32 +91,6 @@ class Counter:
             return self._index.count_products(members & self._left.variants)
         products = self._index.project(members) if self._facet.on_variants else members
         return self._left.products.intersection_cardinality(products)
-
-
-def _padded(counts: NDArray[np.intp], size: int) -> NDArray[np.intp]:
-    """Return counts with noughts for the bins behind the last one met."""
-    return counts if len(counts) >= size else np.concatenate((counts, np.zeros(size - len(counts), dtype=counts.dtype)))
-
-
-def first_in_bin(owners: NDArray[np.intp], bins: BinOf, most: int) -> NDArray[np.bool_]:
-    """Tell of each variant whether it is the first of its product in its bin.
-
-    Args:
-        owners: the product of each, rising.
-        bins: the bin of each.
-        most: variants that a product has at most.
-
-    >>> first_in_bin(np.array([4, 4, 4, 7]), np.array([1, 0, 1, 1], dtype=np.uint8), 3).tolist()
-    [True, True, False, True]
-    """
-    if most > _SHIFTS:
-        first = np.zeros(len(owners), dtype=bool)
-        first[np.unique(owners * (int(bins.max(initial=0)) + 1) + bins, return_index=True)[1]] = True
-        return first
-    repeated = np.zeros(len(owners), dtype=bool)
-    for back in range(1, most):
-        repeated[back:] |= (owners[back:] == owners[:-back]) & (bins[back:] == bins[:-back])
-    return ~repeated
 
 
 def bounds(left: Left, facet: Facet) -> tuple[str, str] | None:

@@ -1,8 +1,8 @@
 """Matching: from picks to the products that meet them, the same variant meeting all variant-level ones."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, partial
 from typing import TypeVar
 
 import numpy as np
@@ -13,8 +13,8 @@ from binsort.core.facets.query import FreeRange, Picks
 from binsort.core.facets.spec import FacetSpec
 from binsort.core.index.bin_numbers import BinOf, bin_of_each, bin_of_followed
 from binsort.core.index.bins import Bin, cut_into_bins, later_bins
-from binsort.core.index.bitmaps import Numbers, bitmap, bitmap_of_rising, intersection, mask_of, numbers, union
-from binsort.core.index.catalogue_index import Index
+from binsort.core.index.bitmaps import bitmap, bitmap_of_rising, intersection, mask_of, numbers, union
+from binsort.core.index.catalogue_index import Index, Listing
 from binsort.core.index.columns import VARIANT, Change
 
 Part = TypeVar("Part")
@@ -32,6 +32,7 @@ class Facet:
         self._index = index
         self._projected: dict[str, BitMap] = {}
         self._split: dict[str, tuple[BitMap, BitMap]] = {}
+        self._articles: dict[str, BitMap] = {}
         self._bin_of: BinOf | bool | None = False  # False: not looked at yet
 
     @classmethod
@@ -90,6 +91,15 @@ class Facet:
             self._split[made.key] = (made.members - several, several)
         return self._split[made.key]
 
+    def variants_picked(self, picks: Picks) -> BitMap:
+        """Return the variants of the products that meet the picks of a facet that is not on variants; those of a bin are found once."""
+        for key in picks.bins:
+            if key not in self._articles:
+                self._articles[key] = self._index.variants_of(self.by_key[key].members)
+        parts = [self._articles[key] for key in picks.bins]
+        parts += [self._index.variants_of(self.range_members(found)) for found in picks.ranges]
+        return intersection(*parts) if self.spec.matches_all else union(parts)
+
     def range_members(self, found: FreeRange) -> BitMap:
         """Return the members, products or variants, of a free range."""
         return self.column.slice(*self.column.ranks(found.low, found.high, inclusive=True))
@@ -112,6 +122,7 @@ class Conditions:
     products: Mapping[str, BitMap] = field(default_factory=dict)
     variants: Mapping[str, BitMap] = field(default_factory=dict)  # one variant must be in all of these
     variants_all: Mapping[str, Sequence[BitMap]] = field(default_factory=dict)  # each needs a variant that is in those, too
+    articles: Mapping[str, Callable[[], BitMap]] = field(default_factory=dict)  # finds the variants of what ``products`` holds
 
     def has(self, key: str) -> bool:
         """Tell whether a facet has picks."""
@@ -119,7 +130,8 @@ class Conditions:
 
     def without(self, key: str) -> "Conditions":
         """Return the conditions with one facet's picks removed."""
-        return Conditions(_without(self.products, key), _without(self.variants, key), _without(self.variants_all, key))
+        parts = (self.products, self.variants, self.variants_all, self.articles)
+        return Conditions(*(_without(part, key) for part in parts))  # type: ignore[arg-type]
 
     def with_members(self, facet: Facet, members: Sequence[BitMap]) -> "Conditions":
         """Return the conditions with one facet's picks replaced by these."""
@@ -132,6 +144,13 @@ class Conditions:
         if facet.spec.matches_all:
             return replace(rest, variants_all={**rest.variants_all, key: members})
         return replace(rest, variants={**rest.variants, key: union(members)})
+
+    def with_picks(self, facet: Facet, picks: Picks) -> "Conditions":
+        """Return the conditions with one facet's picks replaced by these."""
+        found = self.with_members(facet, facet.picked_members(picks))
+        if facet.spec.key not in found.products:
+            return found
+        return replace(found, articles={**found.articles, facet.spec.key: partial(facet.variants_picked, picks)})
 
     @property
     def same_variant(self) -> BitMap | None:
@@ -159,8 +178,10 @@ class Conditions:
 class Left:
     """What conditions leave of a listing. Found once, and used for every facet that has no picks of its own."""
 
-    def __init__(self, index: Index, listing: BitMap, conditions: Conditions) -> None:
-        self.index, self.listing, self.conditions = index, listing, conditions
+    def __init__(self, index: Index, path: Listing, conditions: Conditions) -> None:
+        self.index, self.path, self.conditions = index, path, conditions
+        self.listing = index.listing(path)
+        self.counted: dict[str, NDArray[np.intp]] = {}  # by level: the bins of facets that are counted together
         self._without: dict[str, Left] = {}
 
     @cached_property
@@ -169,28 +190,26 @@ class Left:
         return self.conditions.of_products(self.listing)
 
     @cached_property
-    def is_of_products(self) -> NDArray[np.bool_]:
-        """Whether each product meets the product-level picks."""
-        return mask_of(self.of_products, self.index.size)
-
-    @cached_property
     def same_variant(self) -> BitMap | None:
         """The variants that meet every any-of pick, None where there is no such pick."""
         return self.conditions.same_variant
 
     @cached_property
-    def same(self) -> tuple[Numbers, NDArray[np.intp]]:
-        """The numbers of :attr:`same_variant`, and the product of each."""
+    def _any_of(self) -> BitMap:
+        """The variants that meet every any-of pick, of products that meet the product-level ones."""
         assert self.same_variant is not None
-        found = numbers(self.same_variant)
-        return found, self.index.product_of[found]
+        conditions, index = self.conditions, self.index
+        parts = [
+            conditions.articles[key]() if key in conditions.articles else index.variants_of(products)
+            for key, products in conditions.products.items()
+        ]
+        return intersection(self.same_variant, index.variants_of_listing(self.path), *parts)
 
     @cached_property
-    def _matching(self) -> tuple[Numbers, NDArray[np.intp]]:
-        """The variants that meet every any-of pick, of products that meet the product-level ones, and the product of each."""
-        variants, owners = self.same
-        kept = np.flatnonzero(self.is_of_products[owners])  # places are taken faster than a mask
-        return variants.take(kept), owners.take(kept)
+    def _matching(self) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        """The numbers of these variants, and the product of each."""
+        found = numbers(self._any_of).astype(np.intp)
+        return found, self.index.product_of[found]
 
     @cached_property
     def products(self) -> BitMap:
@@ -201,21 +220,21 @@ class Left:
         return found if not self.conditions.variants_all else self.conditions.having_all(self.index, found)
 
     @cached_property
-    def products_left(self) -> Numbers:
+    def products_left(self) -> NDArray[np.intp]:
         """The numbers of :attr:`products`."""
-        return numbers(self.products)
+        return numbers(self.products).astype(np.intp)
 
     @cached_property
     def variants(self) -> BitMap:
         """The variants of the products left that meet every any-of pick."""
         if self.same_variant is None or self.index.one_variant_each:
             return self.index.variants_of(self.products, self.same_variant)
-        return bitmap_of_rising(self._variants_with_owners[0])
+        return bitmap_of_rising(self._variants_with_owners[0]) if self.conditions.variants_all else self._any_of
 
     @cached_property
-    def _variants_with_owners(self) -> tuple[Numbers, NDArray[np.intp]]:
+    def _variants_with_owners(self) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
         if self.same_variant is None or self.index.one_variant_each:
-            found = numbers(self.variants)
+            found = numbers(self.variants).astype(np.intp)
             return found, self.index.product_of[found]
         if not self.conditions.variants_all:
             return self._matching
@@ -224,7 +243,7 @@ class Left:
         return variants.take(kept), owners.take(kept)
 
     @property
-    def variants_left(self) -> Numbers:
+    def variants_left(self) -> NDArray[np.intp]:
         """The numbers of :attr:`variants`."""
         return self._variants_with_owners[0]
 
@@ -238,11 +257,11 @@ class Left:
         if not self.conditions.has(key):
             return self
         if key not in self._without:
-            left = self._without[key] = Left(self.index, self.listing, self.conditions.without(key))
+            left = self._without[key] = Left(self.index, self.path, self.conditions.without(key))
             if self.same_variant is not None and key not in self.conditions.variants:  # the same variants meet the picks
-                left.__dict__.update(same_variant=self.same_variant, same=self.same)
+                left.__dict__["same_variant"] = self.same_variant
             if self.same_variant is not None and key not in self.conditions.products:
-                left.__dict__.update(of_products=self.of_products, is_of_products=self.is_of_products)
+                left.__dict__["of_products"] = self.of_products
         return self._without[key]
 
 
@@ -255,5 +274,5 @@ def conditions_of(facets: Sequence[Facet], picks: Mapping[str, Picks]) -> Condit
     found = Conditions()
     for facet in facets:
         if facet.spec.key in picks:
-            found = found.with_members(facet, facet.picked_members(picks[facet.spec.key]))
+            found = found.with_picks(facet, picks[facet.spec.key])
     return found

@@ -25,6 +25,7 @@ CATEGORY = Source("category")
 _MANY = 4  # where fewer than one variant in so many is asked for, looking at these alone is faster
 _DENSE = 16  # one variant for so many products makes the way by a mask the faster one
 
+Listing: TypeAlias = tuple[str, ...] | None  # identities of a category's path, None for all products
 Changes: TypeAlias = Mapping[tuple[str, ...], Change | None]  # by column; None where all of it was made anew
 
 
@@ -132,7 +133,11 @@ class Index:
         """Tell whether a product of the catalogue is in this category or below it."""
         return path in self._listings
 
-    def listing(self, path: tuple[str, ...] | None) -> BitMap:
+    def variants_of_listing(self, path: Listing) -> BitMap:
+        """Return the variants of a listing's products; found once."""
+        return self.remember(("variants of listing", path), lambda: self.variants_of(self.listing(path)))
+
+    def listing(self, path: Listing) -> BitMap:
         """Return the products of a listing: a category (identities of its segments) with its descendants, or all."""
         return self.every_product if path is None else self._listings.get(path, BitMap())
 

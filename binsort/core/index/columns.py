@@ -17,6 +17,7 @@ from .bitmaps import Numbers, bitmap, bitmap_of_rising, mask_of, numbers, repeat
 PRODUCT, VARIANT = "product", "variant"
 _CHUNK = 4096  # owners looked at together
 _FEW = 8  # one owner in so many is few
+_NEAR = 256  # owners looked at one by one from either end
 SHIFT = 32  # a pair is one whole number: the value's number shifted, plus its owner
 
 Pairs: TypeAlias = NDArray[np.int64]
@@ -81,6 +82,9 @@ class Column:
             size: above all numbers in ``wanted``.
             of: for each owner a number that may be in ``wanted``, as the product of a variant.
         """
+        near = self._ends_nearby(wanted, of) if len(wanted) * _NEAR > size else None
+        if near is not None:
+            return near
         if of is None and len(wanted) * _FEW < self.size:
             return self._ends_of_few(numbers(wanted))
         mask = mask_of(wanted, size)
@@ -99,6 +103,18 @@ class Column:
         last = start + len(found) - 1 - int(np.argmax(found[::-1]))
         low, high = np.searchsorted(self.offsets, (first, last), "right") - 1
         return self.numbers[low], self.numbers[high]
+
+    def _ends_nearby(self, wanted: BitMap, of: NDArray[np.integer] | None) -> tuple[Number, Number] | None:
+        """Return the same where both stand near the ends, as they do where many owners are wanted; None where one does not."""
+        having = self.owners[: self.offsets[len(self.numbers)]]
+        first, last = having[:_NEAR], having[-_NEAR:]
+        forwards, backwards = (first, last) if of is None else (of[first], of[last])
+        low = next((place for place, owner in enumerate(forwards.tolist()) if owner in wanted), None)
+        high = next((place for place, owner in enumerate(reversed(backwards.tolist()), 1) if owner in wanted), None)
+        if low is None or high is None:
+            return None
+        ranks = np.searchsorted(self.offsets, (low, len(having) - high), "right") - 1
+        return self.numbers[ranks[0]], self.numbers[ranks[1]]
 
     def _ends_of_few(self, owners: Numbers) -> tuple[Number, Number] | None:
         """Return the same for few owners, by looking at each."""

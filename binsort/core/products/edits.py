@@ -9,12 +9,15 @@ from binsort.core.values.numbers import Unusable, written
 from binsort.core.values.text import identity, path_identity
 from binsort.core.values.units import convert
 
+from .fields import FIELDS, OF_OFFERS
 from .product import Offer, Product, Property, Sale, Variant, Written
 
 SET, ADD, REMOVE, REPLACE = "set", "add", "remove", "replace"
 WAYS = (SET, ADD, REMOVE, REPLACE)
-LISTS = frozenset({"attribute", "categories", "tags"})  # kinds that may hold several values
-OF_OFFER = frozenset({"price", "list_price", "sales", "level", "availability"})
+LISTS = frozenset(
+    {"attribute", *(field.key for field in FIELDS if field.many and not field.of_offer)}
+)  # kinds that may hold several values
+OF_OFFER = frozenset(OF_OFFERS)
 Held: TypeAlias = tuple[Any, str]  # a value and its unit; of categories a path
 
 

@@ -6,6 +6,7 @@ from typing import Any, TypeAlias
 
 from binsort.core.values.text import identity, path_identity
 
+from .fields import FIELDS
 from .product import Offer, Product, Property
 
 Parts: TypeAlias = dict[str, Any]  # by name: a field of a product, "offer.price", "attribute:colour", "variants"
@@ -99,11 +100,7 @@ def _types(properties: Iterable[Property]) -> list[type]:
     return [type(value) for given in properties for value in given.values]
 
 
-_WORDS = {
-    "categories": "category", "published": "date added", "rating_value": "rating", "review_count": "reviews",
-    "visible": "shown to shoppers",
-    "offer.list_price": "list price", "offer.sales": "sale price", "offer.has_sale_entry": "sale price", "offer.level": "stock",
-}  # fmt: skip
+_WORDS = {part: field.label.lower() for field in FIELDS for part in field.parts}
 
 
 def part_words(name: str) -> str:

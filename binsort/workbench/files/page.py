@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from binsort.catalog.dictionary.attributes import definitions
-from binsort.catalog.files.columns import LISTS, WORDS
+from binsort.catalog.files.columns import LISTS, MEANINGS
 from binsort.catalog.files.uploads import WAYS
 from binsort.catalog.models import Revision, Upload
 from binsort.changes.revisions import KEPT
@@ -63,7 +63,7 @@ class BringPage:
 def bring_page(upload: Upload) -> BringPage:
     """Build the page of an upload."""
     report = upload.report or {}
-    names = [(key, words) for key, words in WORDS.items() if key != "unused"]
+    names = [(key, meaning.words) for key, meaning in MEANINGS.items() if key != "unused"]
     usual = sorted(names, key=lambda item: _USUAL.index(item[0]) if item[0] in _USUAL else 99)
     found = line(upload.work) if upload.work else None
     before, new = report.get("before", 0), report.get("new", 0)
@@ -91,7 +91,7 @@ def _column(place: int, said: Mapping[str, Any], samples: list[list[str]]) -> Co
         header=said["header"] or "(no name)",
         samples=tuple((samples[place] if place < len(samples) else [])[:3]),
         meaning=f"attribute:{said['name']}" if is_attribute else kind,
-        words=said["name"] if is_attribute else WORDS[kind],
+        words=said["name"] if is_attribute else MEANINGS[kind].words,
         unit=said["unit"],
         separator=said["separator"],
         sureness=sureness if colon else "",

@@ -5,11 +5,12 @@ from dataclasses import dataclass
 from binsort.catalog.dictionary.attributes import definitions
 from binsort.catalog.dictionary.entry import Entry, entries, shown
 from binsort.catalog.models import Product as Row
-from binsort.changes.product_form import VARIANT_FIELDS, ProductForm, cell_text, variant_heads, variants_mark
+from binsort.changes.product_form import ProductForm, cell_text, variant_heads, variants_mark
 from binsort.core.facets.spec import Source
 from binsort.core.insight.coverage import having
 from binsort.core.insight.explanation import Place, explained
 from binsort.core.products.edits import OF_OFFER, held
+from binsort.core.products.fields import OF_OFFERS
 from binsort.core.products.product import Product, Variant
 from binsort.core.values.numbers import plain
 from binsort.core.values.text import identity
@@ -92,7 +93,7 @@ def product_page(setup: Setup, product: Product, form: ProductForm | None = None
         image=product.image or next((article.image for article in product.variants if article.image), ""),
         visible=product.visible,
         basics=tuple(view(entry) for entry in known.values() if entry.field.kind not in OF_OFFER | {"attribute"}),
-        offer=() if product.variants else tuple(view(known[key]) for key in VARIANT_FIELDS),
+        offer=() if product.variants else tuple(view(known[key]) for key in OF_OFFERS),
         attributes=tuple(map(view, first)),
         more=tuple(view(entry) for entry in attributes if entry not in first),
         variant_heads=tuple(heads),

@@ -12,23 +12,20 @@ from binsort.catalog.models import Variant
 from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.spec import Source
 from binsort.core.index.bitmaps import union
-from binsort.core.index.catalogue_index import CATEGORY, GivenAttribute, Index
+from binsort.core.index.catalogue_index import GivenAttribute, Index
 from binsort.core.insight.proposals import attribute_document, dated_document, proposed
+from binsort.core.products.fields import BY_KEY
 from binsort.core.values.colours import swatch
 from binsort.core.values.text import identity
 from binsort.racks.presentation import Swatch
-
-_SOURCES = {
-    "categories": CATEGORY, "brand": Source("brand"), "tags": Source("tag"), "price": Source("price"),
-    "published": Source("published"), "rating_value": Source("rating"),
-}  # fmt: skip
 
 
 def source_of(entry: Entry) -> Source | None:
     """Return what a field is to the counting engine, None for fields that it does not know."""
     if entry.field.kind == "attribute":
         return Source("attribute", entry.field.name)
-    return _SOURCES.get(entry.field.kind)
+    kind = BY_KEY[entry.field.kind].source
+    return Source(kind) if kind else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,4 +120,5 @@ def document_of(index: Index, entry: Entry, known: Mapping[str, GivenAttribute])
         return attribute_document(index, found)[1] if found else None
     if kind == "published":
         return dated_document(index)
-    return proposed(index, kind_of({"tags": "tag", "level": "stock"}.get(kind, kind)))
+    field = BY_KEY[kind]
+    return proposed(index, kind_of(field.narrowed_by or field.source))

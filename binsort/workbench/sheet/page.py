@@ -18,6 +18,7 @@ from binsort.core.index.catalogue_index import CATEGORY, GivenAttribute
 from binsort.core.insight.coverage import having
 from binsort.core.products.availability import in_stock_words, summed_up
 from binsort.core.products.edits import Held, held_and_varies
+from binsort.core.products.fields import BY_KEY
 from binsort.core.products.product import Product
 from binsort.core.values.text import category_path, identity
 from binsort.racks.addresses import Pair, query_string
@@ -79,7 +80,7 @@ class Sheet:
         """Return how the address names the facet of a field; empty for one without."""
         if entry.field.kind == "attribute":
             return f"a{self.attributes[identity(entry.field.name)].pk}"
-        return {"brand": "brand", "tags": "tag", "price": "price", "level": "stock", "published": "added"}.get(entry.field.kind, "")
+        return BY_KEY[entry.field.kind].pick_key
 
     def _specs(self) -> Iterator[FacetSpec]:
         asked = {key for key, _ in self.asked}

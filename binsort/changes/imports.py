@@ -4,7 +4,7 @@ from dataclasses import replace
 from typing import Any
 
 from binsort.catalog import models
-from binsort.catalog.files.product_file import Source
+from binsort.catalog.files.product_file import ProductFile
 from binsort.catalog.files.trial import Progress, Trial, silent, steps
 from binsort.catalog.files.uploads import HIDE, KEEP, header_mark, unpacked
 from binsort.catalog.models import Revision, Shape, Upload
@@ -18,7 +18,7 @@ from .revisions import begin, write
 
 
 @change
-def bring_in(source: Source, *, missing: str = KEEP, actor: Any = None, progress: Progress = silent) -> tuple[models.Revision, Trial]:
+def bring_in(source: ProductFile, *, missing: str = KEEP, actor: Any = None, progress: Progress = silent) -> tuple[models.Revision, Trial]:
     """Take the products of a file: new and changed ones are written, unchanged ones left alone, refused rows passed over.
 
     All of it or nothing: where anything fails, or ``progress`` raises, the catalogue stays as it was.

@@ -8,7 +8,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from procrastinate.tasks import Task
 
 from binsort.catalog.files import uploads
-from binsort.catalog.files.table import Unreadable
+from binsort.catalog.files.table import UnreadableTable
 from binsort.catalog.models import Product, Upload
 from binsort.tally.activity import Progress, Stopped, line, work
 from binsort.tally.current import is_worker_alive
@@ -96,7 +96,7 @@ def _carry_out(number: int, state: str, what: str, service: Callable[[Upload, Pr
             problem = ""
     except Stopped:
         problem = cancelled
-    except (Refused, Unreadable) as error:
+    except (Refused, UnreadableTable) as error:
         problem = f"Nothing was changed: {error}"
     finally:
         if problem:

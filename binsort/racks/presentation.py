@@ -22,7 +22,8 @@ from binsort.core.values.colours import CLEAR, swatch
 from binsort.core.values.numbers import Number, approximate, plain, written
 from binsort.core.values.text import identity
 
-CONTROLS = ("checkboxes", "swatches", "slider", "stars")
+from .controls import Control, control_of
+
 SHOWN_BINS = 8  # before "show more"
 SLIDER_BARS = 40
 
@@ -106,7 +107,7 @@ class Shown:
 
     key: str
     label: str
-    control: str
+    control: Control
     one: bool
     counts: bool
     open: bool
@@ -257,21 +258,20 @@ def bin_swatch(look: Mapping[str, Any], made: Bin) -> Swatch:
 def shown(state: State, facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: Words) -> Shown:
     """Return a facet as a shopper sees it under the picks of a state; a slider stands on what the other picks leave."""
     spread = None
-    if facet.spec.free and look.get("control") == "slider":
+    if facet.spec.free and control_of(look).is_range:
         spread = histogram(state, facet, state.left.without(facet.spec.key).products, bars=SLIDER_BARS)
     return _present(facet, answer, look, words, spread)
 
 
 def _present(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: Words, spread: Histogram | None) -> Shown:
     spec = facet.spec
-    control = look.get("control") or "checkboxes"
     choices = tuple(
         replace(_choice(facet.by_key[found.key], found, look, words), indent=indent) for found, indent in _drawn(facet, answer, look)
     )
     return Shown(
         key=spec.key,
         label=spec.label,
-        control=control if control in CONTROLS else "checkboxes",
+        control=control_of(look),
         one=spec.pick == "one",
         counts=look.get("counts", True) is not False,
         open=look.get("open", True) is not False,
@@ -293,7 +293,7 @@ def _drawn(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any]) -> Iterat
 
 
 def _choice(made: Bin, found: BinAnswer, look: Mapping[str, Any], words: Words) -> Choice:
-    control = look.get("control")
+    control = control_of(look)
     low = made.range.low if made.range else None
     return Choice(
         found.key,
@@ -301,8 +301,8 @@ def _choice(made: Bin, found: BinAnswer, look: Mapping[str, Any], words: Words) 
         found.count,
         found.picked,
         found.enabled,
-        swatch=bin_swatch(look, made) if control == "swatches" else None,
-        stars=written(low) if control == "stars" and low is not None else "",
+        swatch=bin_swatch(look, made) if control.has_colours else None,
+        stars=written(low) if control.has_stars and low is not None else "",
     )
 
 

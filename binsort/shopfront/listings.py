@@ -17,6 +17,7 @@ from binsort.core.values.numbers import written
 from binsort.core.values.text import path_identity
 from binsort.racks.addresses import Pair, pick_pairs, query_string, range_text
 from binsort.racks.attribute_use import looks_with_colours, served
+from binsort.racks.controls import control_of
 from binsort.racks.presentation import Shown, Swatch, bin_swatch, bin_words, money, shown, words_of
 from binsort.racks.setup import facet_document, the_setup
 from binsort.tally.current import Current, current
@@ -186,7 +187,7 @@ class _Page:
 
     def hidden_picks(self, facets: Sequence[Shown]) -> list[Pair]:
         """Return picks that no visible control of the form sends."""
-        sliders = {facet.key for facet in facets if facet.control == "slider"}
+        sliders = {facet.key for facet in facets if facet.control.is_range}
         found: list[Pair] = []
         for facet in self.state.rack.facets:
             picks = self.state.picks.get(facet.spec.key)
@@ -211,7 +212,7 @@ class _Page:
         for key, value in pairs:
             facet = self.state.rack.by_key[key]
             look = self.looks.get(key, {})
-            colours = bin_swatch(look, facet.by_key[value]) if look.get("control") == "swatches" and value in facet.by_key else None
+            colours = bin_swatch(look, facet.by_key[value]) if control_of(look).has_colours and value in facet.by_key else None
             without = self.address([pair for pair in pairs if pair != (key, value)])
             found.append(Pick(self.pick_label(key, value), facet.spec.label, without, colours))
         return found

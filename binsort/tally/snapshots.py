@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from binsort.catalog.store.batches import batched
 from binsort.core.index.facts import Facts
-from binsort.core.index.snapshot_format import Unreadable, freeze, thaw
+from binsort.core.index.snapshot_format import UnreadableSnapshot, freeze, thaw
 
 from .models import Change, Horizon, Part, Snapshot, Writing
 
@@ -27,7 +27,7 @@ def load(found: Snapshot) -> tuple[Facts, dict[str, np.ndarray[Any, Any]]] | Non
     """Return the facts of a snapshot, None where it cannot be read (an older format, or gone by now)."""
     try:
         return thaw(b"".join(map(bytes, found.parts.values_list("data", flat=True))))
-    except Unreadable:
+    except UnreadableSnapshot:
         return None
 
 

@@ -8,14 +8,15 @@ import numpy as np
 from pyroaring import BitMap
 
 from binsort.core.answers.answer import RackIndex
+from binsort.core.answers.ordering import part_in_order, smallest
 from binsort.core.facets.facet_file import facet_file
 from binsort.core.facets.query import pairs_of
 from binsort.core.index.bitmaps import bitmap, bitmap_of_mask, bitmap_of_rising, numbers, spliced
 from binsort.core.index.catalogue_index import Index, build_index
 from binsort.core.index.facts import Facts, build_facts
-from binsort.core.index.orders import Order, smallest
+from binsort.core.index.orders import Order
 from binsort.core.index.packed_texts import Texts
-from binsort.core.index.snapshot_format import Unreadable, freeze, thaw
+from binsort.core.index.snapshot_format import UnreadableSnapshot, freeze, thaw
 from binsort.core.products.catalogue_reader import read_catalogue
 
 
@@ -55,7 +56,7 @@ class OrderTests(TestCase):
             found = bitmap_of_mask(random.random(20_000) < share)
             whole = sorted(found, key=lambda slot: order.rank[slot])
             for start, stop in ((0, 24), (24, 48), (2376, 2400), (len(whole) - 5, len(whole) + 19), (0, 10**9), (50_000, 50_024)):
-                self.assertEqual(order.part(found, max(start, 0), stop), whole[max(start, 0) : stop])
+                self.assertEqual(part_in_order(order, found, max(start, 0), stop), whole[max(start, 0) : stop])
         keys = random.permutation(1000)
         self.assertEqual(smallest(keys, 100, 124).tolist(), list(range(100, 124)))
 
@@ -97,7 +98,7 @@ class FreezingTests(TestCase):
         self.assertIsInstance(thaw(frozen)[0], Facts)
         other = frozen.replace(b'"format": 1', b'"format": 9')
         for broken in (b"", b"nothing", frozen[: len(frozen) // 2], other):
-            with self.assertRaises(Unreadable):
+            with self.assertRaises(UnreadableSnapshot):
                 thaw(broken)
 
     def test_texts_beyond_the_end(self):

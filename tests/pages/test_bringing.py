@@ -12,8 +12,8 @@ from django.test.utils import CaptureQueriesContext
 from openpyxl import Workbook
 
 from binsort.catalog.files.columns import guessed
-from binsort.catalog.files.product_file import source_of
-from binsort.catalog.files.table import Unreadable, open_table
+from binsort.catalog.files.product_file import product_file_of
+from binsort.catalog.files.table import UnreadableTable, open_table
 from binsort.catalog.files.trial import refused_file, trial
 from binsort.catalog.files.uploads import DELETE, HIDE
 from binsort.catalog.models import Category, Product
@@ -78,7 +78,7 @@ class TableTests(FileCase):
             (b"\x7fELF\0\0\0", "no text and no workbook"),
             ("Name,Price\nA,1,2,3", "line 2 has 4 cells"),
         ):
-            with self.assertRaisesRegex(Unreadable, words):
+            with self.assertRaisesRegex(UnreadableTable, words):
                 list(open_table(self.file(content)).rows())
 
     def test_workbooks(self):
@@ -99,7 +99,7 @@ class BringingTests(FileCase):
 
     def test_a_sheet_with_variants_units_and_commas(self):
         """Meanings are guessed, variants put together, numbers read exactly, attributes put where they differ."""
-        source = source_of(self.file(SHEET.encode("cp1252")))
+        source = product_file_of(self.file(SHEET.encode("cp1252")))
         kinds = {column.header: (column.kind, column.unit, column.is_number) for column in source.columns}
         self.assertEqual(kinds["Diameter (mm)"], ("attribute", "mm", True))
         self.assertEqual((kinds["Added"][0], kinds["SKU"][0], kinds["Tags"][0]), ("published", "sku", "tags"))
@@ -122,7 +122,7 @@ class BringingTests(FileCase):
     def test_rows_that_cannot_be_taken(self):
         """Each says line, column, value, reason and mend; the corrected rows come in, and nothing else changes."""
         text = "SKU,Name,Price,Added,Availability\nA,Cleat,dear,2025-01-01,in stock\nB,Block,5,1/2/2025,\nC,,6,,\nD,Fid,7,,soon\n,Nobody,8,,\nE,Eye,9,,sold out\nF,Fork,1,,\nF,Fork,2,,\n"
-        source = source_of(self.file(text))
+        source = product_file_of(self.file(text))
         found = trial(source)
         self.assertEqual((found.new, Product.objects.count()), (["E"], 0))
         told = {refusal.line: (refusal.column, refusal.value, refusal.reason) for refusal in found.refusals}
@@ -136,7 +136,7 @@ class BringingTests(FileCase):
         corrected = (
             (self.folder / "refused.csv").read_text().replace("dear", "4").replace("1/2/2025", "2025-02-01").replace("soon", "preorder")
         )
-        record, again = bring_in(source_of(self.file(corrected, "corrected.csv")))
+        record, again = bring_in(product_file_of(self.file(corrected, "corrected.csv")))
         self.assertEqual((record.new, sorted(self.products()), len(again.refusals)), (3, ["A", "B", "D", "E"], 3))
 
     def test_what_is_unchanged_is_left_alone(self):
@@ -144,11 +144,11 @@ class BringingTests(FileCase):
         replace_catalogue(CATALOGUE.read_bytes().splitlines()[:60])
         before = self.products()
         path = self.file(b"\n".join(map(line_of, before.values())), "all.jsonl")
-        found = trial(source_of(path))
+        found = trial(product_file_of(path))
         self.assertEqual((found.new, found.changed, found.unchanged, found.missing), ([], [], 60, []))
         third = list(before.values())[2]
         changed = path.read_bytes().replace(line_of(third), line_of(third).replace(b'"name": "', b'"name": "New ', 1))
-        record, _ = bring_in(source_of(self.file(changed, "changed.jsonl")))
+        record, _ = bring_in(product_file_of(self.file(changed, "changed.jsonl")))
         self.assertEqual((record.changed, list(self.products())), (1, list(before)))
         self.assertTrue(self.products()[third.id].name.startswith("New "))
 
@@ -159,7 +159,7 @@ class BringingTests(FileCase):
         one = self.file(line_of(next(iter(before.values()))).replace(b'"name": "', b'"name": "X', 1), "one.jsonl")
         for way, visible, left in (("keep", 20, 20), (HIDE, 1, 20), (DELETE, 1, 1)):
             with self.subTest(way):
-                bring_in(source_of(one), missing=way)
+                bring_in(product_file_of(one), missing=way)
                 self.assertEqual((Product.objects.filter(visible=True).count(), Product.objects.count()), (visible, left))
                 undo_last()
                 self.assertEqual(self.products(), before)
@@ -168,7 +168,7 @@ class BringingTests(FileCase):
 
     def test_undoing_does_not_lose_later_changes(self):
         """It is refused where products were changed since, unless that is wanted."""
-        bring_in(source_of(self.file(SHEET)))
+        bring_in(product_file_of(self.file(SHEET)))
         Product.objects.filter(identity="S-1").update(brand="Later")
         with self.assertRaisesRegex(Refused, "S-1 was changed since"):
             undo_last()
@@ -183,16 +183,16 @@ class BringingTests(FileCase):
             raise KeyboardInterrupt
 
         with self.assertRaises(KeyboardInterrupt):
-            bring_in(source_of(self.file(SHEET)), progress=stop)
+            bring_in(product_file_of(self.file(SHEET)), progress=stop)
         self.assertEqual((Product.objects.count(), Category.objects.count()), (0, 0))
         with self.assertRaisesRegex(Refused, "no row of the file can be taken; the first: line 2"):
-            bring_in(source_of(self.file("SKU,Name\nA,\n")))
+            bring_in(product_file_of(self.file("SKU,Name\nA,\n")))
 
     def test_the_category_tree(self):
         """Paths equal but for letter case are one category in its first spelling; equal slugs get a number; a product is in each once."""
         lines = [b'{"sku": "A", "name": "Cleat", "category": ["Deck > Cleats", "deck > cleats", "Sale"]}',
                  b'{"sku": "B", "name": "Rope", "category": "deck > Ropes"}', b'{"sku": "C", "name": "Rope", "category": "Deck > ropes!"}']  # fmt: skip
-        bring_in(source_of(self.file(b"\n".join(lines), "tree.jsonl")))
+        bring_in(product_file_of(self.file(b"\n".join(lines), "tree.jsonl")))
         tree = {category.path_identity: (category.name, category.slug) for category in Category.objects.all()}
         self.assertEqual((tree["deck"], len(tree)), (("Deck", "deck"), 5))
         self.assertEqual((tree["deck > ropes"], tree["deck > ropes!"]), (("Ropes", "ropes"), ("ropes!", "ropes-2")))
@@ -201,11 +201,11 @@ class BringingTests(FileCase):
     def test_queries_do_not_grow_with_categories(self):
         """A batch takes as many queries with forty new categories on two levels as with four."""
         counted = []
-        bring_in(source_of(self.file('{"sku": "A", "name": "x", "category": "T"}', "one.jsonl")))
+        bring_in(product_file_of(self.file('{"sku": "A", "name": "x", "category": "T"}', "one.jsonl")))
         for many in (2, 20):
             lines = "\n".join(f'{{"sku": "{many}-{n}", "name": "x", "category": "T{many}-{n} > U"}}' for n in range(many))
             with CaptureQueriesContext(connection) as queries:
-                bring_in(source_of(self.file(lines, "many.jsonl")))
+                bring_in(product_file_of(self.file(lines, "many.jsonl")))
             counted.append(len(queries))
         self.assertEqual(counted[0], counted[1])
         self.assertEqual(Category.objects.count(), 45)
@@ -213,11 +213,11 @@ class BringingTests(FileCase):
     def test_lines_that_cannot_be_stored(self):
         """A character of number 0 is refused with its line; JSON without a product is told what it should hold."""
         path = self.file('{"sku": "A", "name": "a\\u0000b"}\n{"sku": "B", "name": "a\\\\u0000b"}', "zero.jsonl")
-        _, found = bring_in(source_of(path))
+        _, found = bring_in(product_file_of(path))
         self.assertEqual((found.new, [refusal.line for refusal in found.refusals]), (["B"], [1]))
         for text, words in (("[]", "no schema.org Product"), ("{", "no JSON"), (b"\xff", "not UTF-8")):
-            with self.assertRaisesRegex(Unreadable, words):
-                trial(source_of(self.file(text, "all.json")))
+            with self.assertRaisesRegex(UnreadableTable, words):
+                trial(product_file_of(self.file(text, "all.json")))
 
     def test_by_command(self):
         """The command says what was found and done, what is refused, and what to do about a file that is none."""
@@ -243,7 +243,7 @@ class TakingOutTests(FileCase):
         path, out = self.folder / "out.jsonl", StringIO()
         call_command("export_products", str(path), stdout=out)
         self.assertIn("Wrote 1,177 products", out.getvalue())
-        found = trial(source_of(path))
+        found = trial(product_file_of(path))
         self.assertEqual((found.new, found.changed, found.unchanged, found.missing, found.refusals), ([], [], 1177, [], []))
         with self.assertRaisesRegex(CommandError, "cannot be written"):
             call_command("export_products", str(self.folder / "none" / "out.jsonl"), stdout=out)

@@ -11,7 +11,7 @@ from django.test import TestCase, TransactionTestCase
 
 from binsort.catalog.dictionary.attributes import definitions
 from binsort.catalog.dictionary.entry import entries
-from binsort.catalog.files.product_file import source_of
+from binsort.catalog.files.product_file import product_file_of
 from binsort.catalog.models import Attribute, Category, RevisedProduct, Revision
 from binsort.catalog.models import Product as Row
 from binsort.catalog.store.product_rows import all_products, products_of
@@ -360,7 +360,7 @@ class FileTests(FileCase):
         replace_catalogue(LINES)
         before = sorted(Category.objects.values_list("path_identity", flat=True)), sorted(definitions())
         text = "SKU;Name;Category;Weave;Ply\nN-1;Warp;Bosun > Twine;flat;3\nN-2;Hank;Bosun > Thread;round;2\n"
-        revision, _ = bring_in(source_of(self.file(text)))
+        revision, _ = bring_in(product_file_of(self.file(text)))
         self.assertIn("weave", definitions())
         take_back(revision.pk)
         self.assertEqual((sorted(Category.objects.values_list("path_identity", flat=True)), sorted(definitions())), before)

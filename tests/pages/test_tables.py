@@ -13,7 +13,7 @@ from babel.numbers import format_decimal
 from hypothesis import given
 from hypothesis import strategies as st
 
-from binsort.catalog.files.product_file import source_of
+from binsort.catalog.files.product_file import product_file_of
 from binsort.catalog.files.table import open_table
 from binsort.core.values.amounts import decimal_sign, read_amount
 from binsort.core.values.numbers import written as written_plain
@@ -73,7 +73,7 @@ class AgainstOthersTests(TestCase):
             decimal = decimal_sign(cells)
             self.assertEqual([written_plain(read_amount(cell, decimal)[0]) for cell in cells], read, cells)
         self.path.write_text("SKU;Price;Load\nA;12,50;0,750\nB;1.299,00;12,500\nC;9.5;1,5\nD;8,25;2.5\n")
-        source = source_of(self.path)
+        source = product_file_of(self.path)
         self.assertEqual([column.read_as for column in source.columns[1:]], ["1.299,00 is 1,299", "0,750 is 0.75"])
         groups = {group.key: group for group in source.groups()}
         self.assertEqual([written_plain(groups[key].product.offer.price) for key in "AB"], ["12.5", "1299"])
@@ -101,7 +101,7 @@ class AgainstOthersTests(TestCase):
         writer.writerow(["SKU", "Name", "Brand", "Price"])
         writer.writerows((f"P{n}", name, brand, f"{price:f}") for n, (name, brand, price) in enumerate(rows))
         self.path.write_text(out.getvalue(), encoding="utf-8")
-        groups = list(source_of(self.path).groups())
+        groups = list(product_file_of(self.path).groups())
         found = [(g.product.id, g.product.name, g.product.brand, g.product.offer.price) for g in groups if g.is_named]
         self.assertEqual(found, wanted)
         self.assertEqual(len(groups), len(rows))

@@ -11,7 +11,7 @@ from hypothesis.extra.django import TestCase
 from openpyxl import load_workbook
 
 from binsort.catalog.files.export import FORMS, defused, take_out
-from binsort.catalog.files.product_file import source_of
+from binsort.catalog.files.product_file import product_file_of
 from binsort.catalog.files.trial import trial
 from binsort.changes.catalogue import replace_catalogue
 from binsort.changes.imports import bring_in
@@ -62,10 +62,10 @@ class TakingOutTests(TestCase):
         before, path = state(), self.folder / f"out.{form}"
         self.assertEqual(take_out(path, form), len(before))
         if before:
-            found = trial(source_of(path))
+            found = trial(product_file_of(path))
             self.assertEqual((found.new, found.changed, found.missing, found.refusals), ([], [], [], []))
             replace_catalogue([])
-            bring_in(source_of(path))
+            bring_in(product_file_of(path))
             self.assertTrue(same(state(), before))
             self.assertEqual(list(state()), list(before))
 
@@ -84,7 +84,7 @@ class TakingOutTests(TestCase):
         for form in ("csv", "xlsx"):
             path = self.folder / f"out.{form}"
             take_out(path, form)
-            found = trial(source_of(path))
+            found = trial(product_file_of(path))
             self.assertEqual((found.changed, found.unchanged), ([], 1), path.read_bytes() if form == "csv" else form)
         self.assertTrue(same(state(), before))
 
@@ -111,12 +111,12 @@ class TakingOutTests(TestCase):
         """A graph with a product and a group comes in, other things in it left out; an item list does as well."""
         path = self.folder / "graph.jsonld"
         path.write_text(json.dumps(GRAPH))
-        bring_in(source_of(path))
+        bring_in(product_file_of(path))
         found = state()
         lamp, coat = found["0446310786"], found["44E01"]
         self.assertEqual((lamp.offer.price, lamp.rating, lamp.brand, lamp.offer.stock), (exact("119.99"), exact("4.4"), "Orrin", "in"))
         self.assertEqual([(a.sku, a.offer.price) for a in coat.variants], [("44E01-M1", exact("39.99")), ("44E01-X1", exact("49.99"))])
         listed = {"@type": "ItemList", "itemListElement": [{"@type": "ListItem", "item": item} for item in GRAPH["@graph"][1:]]}
         path.write_text(json.dumps(listed))
-        again = trial(source_of(path))
+        again = trial(product_file_of(path))
         self.assertEqual((again.new, again.changed, again.unchanged), ([], [], 2))

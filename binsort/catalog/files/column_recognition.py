@@ -7,14 +7,14 @@ from binsort.catalog.models import Product, Variant
 from binsort.core.values.text import identity
 from binsort.core.values.yes_no import YES_NO
 
-from .columns import NUMBERS, Column
+from .columns import NUMBERS, MappedColumn
 
 _MOST = 0.5  # of the values must be known for a column to be recognised
 _DISTINCT = 0.9  # of the values are different in a column of names
 _LEAST = 4  # letters of a name on average
 
 
-def recognised(columns: Sequence[Column], samples: Sequence[Sequence[str]]) -> tuple[Column, ...]:
+def recognised(columns: Sequence[MappedColumn], samples: Sequence[Sequence[str]]) -> tuple[MappedColumn, ...]:
     """Return columns with those put right that values tell more of than the header did.
 
     Args:
@@ -34,7 +34,7 @@ def recognised(columns: Sequence[Column], samples: Sequence[Sequence[str]]) -> t
     return tuple(found)
 
 
-def _has(columns: Sequence[Column], *kinds: str) -> bool:
+def _has(columns: Sequence[MappedColumn], *kinds: str) -> bool:
     return any(column.kind in kinds for column in columns)
 
 
@@ -50,7 +50,7 @@ def _flags(values: Sequence[str]) -> int:
 
 
 def _take(
-    columns: list[Column],
+    columns: list[MappedColumn],
     samples: Sequence[Sequence[str]],
     kind: str,
     count: Callable[[Sequence[str]], int],
@@ -75,7 +75,7 @@ def _take(
         columns[best] = replace(columns[best], kind=kind, name="", unit="", separator="", is_number=kind in NUMBERS, why=why)
 
 
-def _take_name(columns: list[Column], samples: Sequence[Sequence[str]]) -> None:
+def _take_name(columns: list[MappedColumn], samples: Sequence[Sequence[str]]) -> None:
     """Take the first column of words that differ in nearly every row for the names."""
     for place, column in enumerate(columns):
         values = samples[place]

@@ -48,7 +48,7 @@ _MANY = 0.8  # of the cells of a column must be numbers for it to be one of numb
 
 
 @dataclass(frozen=True, slots=True)
-class Known:
+class KnownAttribute:
     """An attribute of the dictionary."""
 
     name: str
@@ -57,7 +57,7 @@ class Known:
 
 
 @dataclass(frozen=True, slots=True)
-class Column:
+class MappedColumn:
     """A column of a table and what it is."""
 
     header: str
@@ -71,7 +71,9 @@ class Column:
     read_as: str = ""  # an example of a number that could be read in another way, in words
 
 
-def guessed(header: Sequence[str], samples: Sequence[Sequence[str]], known: Mapping[str, Known] | None = None) -> tuple[Column, ...]:
+def guessed(
+    header: Sequence[str], samples: Sequence[Sequence[str]], known: Mapping[str, KnownAttribute] | None = None
+) -> tuple[MappedColumn, ...]:
     """Guess what columns are.
 
     Args:
@@ -89,7 +91,7 @@ def guessed(header: Sequence[str], samples: Sequence[Sequence[str]], known: Mapp
         found.append(column_of(title, kind, values, known or {}))
     kinds = {column.kind for column in found}
     if "identity" not in kinds and "sku" in kinds and "parent" not in kinds:
-        found = [Column(c.header, "identity", why="Sure: the only number there is") if c.kind == "sku" else c for c in found]
+        found = [MappedColumn(c.header, "identity", why="Sure: the only number there is") if c.kind == "sku" else c for c in found]
     return tuple(found)
 
 
@@ -97,7 +99,7 @@ def _plain(title: str) -> str:
     return " ".join(re.sub(r"[^a-z0-9]+", " ", identity(title)).split())
 
 
-def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, Known], name: str = "") -> Column:
+def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, KnownAttribute], name: str = "") -> MappedColumn:
     """Return a column of some kind as its values suggest.
 
     Args:
@@ -112,7 +114,7 @@ def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, 
         why = {"unused": "Without a name" if not title else "Left out"}.get(kind, "Sure: named so")
         is_number = kind in NUMBERS
         signs = _signs(values) if is_number else {}
-        return Column(title, kind, separator=separator, is_number=is_number, why=why, **signs)
+        return MappedColumn(title, kind, separator=separator, is_number=is_number, why=why, **signs)
     own, mark = _parted(title, values, separator)
     is_text, unit = mark == TEXT_MARK, mark if mark != TEXT_MARK else ""
     definition = known.get(identity(name or own)) or known.get(identity(title))
@@ -126,8 +128,8 @@ def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, 
     what = f"{'numbers' if is_number else 'texts'}{f' in {unit}' if unit else ''}"
     if definition:
         also = "" if not unit else f"; {unit} in the heading" if own != title else f"; numbers in its {unit}"
-        return Column(title, "attribute", definition.name, unit, separator, is_number, f"Sure: an attribute of yours{also}", **signs)
-    return Column(title, "attribute", normalise(name or own), unit, separator, is_number, f"New attribute: {what}", **signs)
+        return MappedColumn(title, "attribute", definition.name, unit, separator, is_number, f"Sure: an attribute of yours{also}", **signs)
+    return MappedColumn(title, "attribute", normalise(name or own), unit, separator, is_number, f"New attribute: {what}", **signs)
 
 
 def _signs(values: Sequence[str]) -> dict[str, str]:

@@ -27,7 +27,7 @@ from binsort.core.values.text import identity
 from binsort.core.values.units import KNOWN
 
 from .columns import LONGEST_UNIT, TEXT_MARK
-from .product_file import Source, meanings_of, source_of
+from .product_file import ProductFile, meanings_of, product_file_of
 from .table import MOST_CELL
 
 FORMS = {"csv": "text/csv; charset=utf-8", "jsonl": "application/jsonl", "jsonld": "application/ld+json",
@@ -186,7 +186,7 @@ def _write_table(path: Path, products: Products, write: Callable[[Path, _Plan, P
     count = 0
     for _ in range(_ROUNDS):
         count = write(path, plan, products)
-        here = source_of(path, name=path.name.removesuffix(".part"))
+        here = product_file_of(path, name=path.name.removesuffix(".part"))
         wrong = _read_otherwise(here, products)
         elsewhere = replace(here, columns=meanings_of(here.table, {})) if here.table else here  # where the dictionary is empty
         if here.columns != elsewhere.columns:
@@ -205,7 +205,7 @@ def _fits(product: Product) -> bool:
     return len(texts) < MOST_CELL and len(set(own)) == len(own) and all(sku and sku != product.id for sku in own)
 
 
-def _read_otherwise(source: Source, products: Products) -> set[str]:
+def _read_otherwise(source: ProductFile, products: Products) -> set[str]:
     """Return the products that a table does not give back as they are."""
     groups = source.groups()
     wrong = set()

@@ -8,7 +8,7 @@ from binsort.core.products.parts import ATTRIBUTE, OFFER, Parts, parts_of, put_t
 from binsort.core.products.product import Offer, Product, Variant
 from binsort.core.values.text import identity
 
-from .columns import Column
+from .columns import MappedColumn
 
 _PARTS = {field.columns[0].kind: field.parts for field in FIELDS}
 
@@ -17,7 +17,7 @@ class PriceOfMany(ValueError):
     """A table gives one price or stock for a product whose variants have their own."""
 
 
-def covered(columns: Iterable[Column]) -> frozenset[str]:
+def covered(columns: Iterable[MappedColumn]) -> frozenset[str]:
     """Return the parts of a product that a table has columns for."""
     found: set[str] = set()
     for column in columns:

@@ -13,23 +13,23 @@ from binsort.core.products.product import Product
 from binsort.core.values.strict_json import BadJson, loads, one_line, walk
 
 from .column_recognition import recognised
-from .columns import Column, Known, guessed
+from .columns import KnownAttribute, MappedColumn, guessed
 from .row_reader import Group, Refusal, RowReader
-from .table import Row, Table, Unreadable, open_table
+from .table import Table, TableRow, UnreadableTable, open_table
 
 _SAMPLES = 500  # values of a column that its meaning is guessed from
 MOST_IN_ONE_PIECE = 64 << 20  # bytes
 
 
 @dataclass(frozen=True, slots=True)
-class Source:
+class ProductFile:
     """A file with its products, read again and again without being held."""
 
     path: Path
     form: str
     name: str  # as people know it
     table: Table | None = None
-    columns: tuple[Column, ...] = ()
+    columns: tuple[MappedColumn, ...] = ()
     in_one_piece: bool = False  # JSON
 
     @property
@@ -51,7 +51,7 @@ class Source:
         return _document_groups(self.path) if self.in_one_piece else _line_groups(self.path)
 
 
-def source_of(path: Path, *, name: str = "") -> Source:
+def product_file_of(path: Path, *, name: str = "") -> ProductFile:
     """Find out what a file is: JSON Lines of schema.org products, CSV, or XLSX.
 
     Args:
@@ -65,15 +65,15 @@ def source_of(path: Path, *, name: str = "") -> Source:
     name = name or path.name
     ending = Path(name).suffix.lower()
     if ending in (".jsonl", ".ndjson"):
-        return Source(path, "JSON Lines of schema.org products", name)
+        return ProductFile(path, "JSON Lines of schema.org products", name)
     if ending in (".json", ".jsonld"):
-        return Source(path, "JSON-LD of schema.org products", name, in_one_piece=True)
+        return ProductFile(path, "JSON-LD of schema.org products", name, in_one_piece=True)
     table = open_table(path)
-    known = {key: Known(row.name, row.kind, row.unit) for key, row in definitions().items()}
-    return Source(path, table.form, name, table, meanings_of(table, known))
+    known = {key: KnownAttribute(row.name, row.kind, row.unit) for key, row in definitions().items()}
+    return ProductFile(path, table.form, name, table, meanings_of(table, known))
 
 
-def meanings_of(table: Table, known: Mapping[str, Known]) -> tuple[Column, ...]:
+def meanings_of(table: Table, known: Mapping[str, KnownAttribute]) -> tuple[MappedColumn, ...]:
     """Return what the columns of a table seem to be, ``known`` being the attributes of the dictionary."""
     samples = table.samples(_SAMPLES)
     return recognised(guessed(table.header, samples, known), samples)
@@ -82,15 +82,17 @@ def meanings_of(table: Table, known: Mapping[str, Known]) -> tuple[Column, ...]:
 def _document_groups(path: Path) -> Iterator[Group]:
     """Yield the products of a JSON file in one piece: an object, a list, or a graph of them; lines are their places in it."""
     if path.stat().st_size > MOST_IN_ONE_PIECE:
-        raise Unreadable(f"the file is JSON in one piece of more than {MOST_IN_ONE_PIECE >> 20} MB. Write one product a line (.jsonl).")
+        raise UnreadableTable(
+            f"the file is JSON in one piece of more than {MOST_IN_ONE_PIECE >> 20} MB. Write one product a line (.jsonl)."
+        )
     try:
         found = loads(path.read_bytes().decode("utf-8-sig"))
     except UnicodeDecodeError as error:
-        raise Unreadable("the file is not UTF-8. Save it as UTF-8.") from error
+        raise UnreadableTable("the file is not UTF-8. Save it as UTF-8.") from error
     except BadJson as error:
-        raise Unreadable(f"the file is no JSON: {error}. Is it whole?") from error
+        raise UnreadableTable(f"the file is no JSON: {error}. Is it whole?") from error
     for number, item in enumerate(documents_in(found), 1):
-        row = Row(number, (one_line(item),))
+        row = TableRow(number, (one_line(item),))
         yield _read_group(number, row, lambda item=item: read_product(item))  # type: ignore[misc]
 
 
@@ -100,7 +102,7 @@ def documents_in(found: Any) -> list[dict[str, Any]]:
     items = [item.get("item", item) if isinstance(item, dict) else {} for item in (listed if isinstance(listed, list) else [listed])]
     products = [item for item in items if isinstance(item, dict) and _may_be_product(item)]
     if not products:
-        raise Unreadable("no schema.org Product is in it. The file must hold a Product, a list of them, or a @graph with them.")
+        raise UnreadableTable("no schema.org Product is in it. The file must hold a Product, a list of them, or a @graph with them.")
     return products
 
 
@@ -110,7 +112,7 @@ def _may_be_product(item: dict[str, Any]) -> bool:
     return bool(names & {"Product", "ProductGroup", "ProductModel", "IndividualProduct", "Vehicle"}) or "sku" in item
 
 
-def _read_group(number: int, row: Row, read: Callable[[], Product]) -> Group:
+def _read_group(number: int, row: TableRow, read: Callable[[], Product]) -> Group:
     try:
         product = read()
         if any("\0" in str(part) for _, part in walk(document_of(product))):
@@ -126,7 +128,7 @@ def _line_groups(path: Path) -> Iterator[Group]:
             line = raw.removeprefix(b"\xef\xbb\xbf") if number == 1 else raw
             if not line.strip():
                 continue
-            row = Row(number, (line.decode("utf-8", "replace").rstrip("\r\n"),))
+            row = TableRow(number, (line.decode("utf-8", "replace").rstrip("\r\n"),))
             yield _read_group(number, row, lambda line=line: read_line(line))  # type: ignore[misc]
 
 

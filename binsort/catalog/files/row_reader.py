@@ -15,8 +15,8 @@ from binsort.core.values.numbers import written
 from binsort.core.values.text import split_cell
 from binsort.core.values.yes_no import YES_NO
 
-from .columns import Column
-from .table import Row, Table
+from .columns import MappedColumn
+from .table import Table, TableRow
 
 _SIGNS = {"£": "GBP", "$": "USD", "€": "EUR", "¥": "JPY"}
 _DAY_FIRST = re.compile(r"([0-9]{1,2})([./])([0-9]{1,2})\2([0-9]{4})")
@@ -43,7 +43,7 @@ class Group:
     """The rows of one product, and the product that they make."""
 
     key: str
-    rows: list[Row] = field(default_factory=list)
+    rows: list[TableRow] = field(default_factory=list)
     product: Product | None = None
     is_named: bool = True  # else the product has its number for a name, and can only be one that is known
     is_whole: bool = False  # a cell has all of the product
@@ -54,7 +54,7 @@ class Group:
 class _Cells:
     """One row by meaning."""
 
-    def __init__(self, row: Row, columns: Sequence[Column], places: Mapping[str, int], refusals: list[Refusal]) -> None:
+    def __init__(self, row: TableRow, columns: Sequence[MappedColumn], places: Mapping[str, int], refusals: list[Refusal]) -> None:
         self.row, self.columns, self._places, self._refusals = row, columns, places, refusals
 
     def text(self, kind: str) -> str:
@@ -116,7 +116,7 @@ class _Cells:
 class RowReader:
     """Reads the products of a table; a table without a column for parents has one row a product."""
 
-    def __init__(self, table: Table, columns: Sequence[Column], owners: Mapping[str, str]) -> None:
+    def __init__(self, table: Table, columns: Sequence[MappedColumn], owners: Mapping[str, str]) -> None:
         """``owners``: of variants that are known by their numbers, the numbers of their products."""
         self._table, self.columns, self._owners = table, columns, owners
         self._known: dict[tuple[int, str], tuple[Property, ...]] = {}
@@ -139,19 +139,19 @@ class RowReader:
                 self._make(waiting.pop(key), varying)
                 yield group
 
-    def _cell(self, row: Row, kind: str) -> str:
+    def _cell(self, row: TableRow, kind: str) -> str:
         return row.cells[self._place[kind]] if kind in self._place else ""
 
-    def _own(self, row: Row) -> str:
+    def _own(self, row: TableRow) -> str:
         return self._cell(row, "identity") or self._cell(row, "sku")
 
-    def _key(self, row: Row) -> str:
+    def _key(self, row: TableRow) -> str:
         return self._parent(row) or self._own(row)
 
-    def _parent(self, row: Row) -> str:
+    def _parent(self, row: TableRow) -> str:
         return self._cell(row, "parent") or self._owners.get(self._own(row), "")
 
-    def _is_child(self, row: Row) -> bool:
+    def _is_child(self, row: TableRow) -> bool:
         parent = self._parent(row)
         return bool(parent) and parent != self._own(row)
 
@@ -191,7 +191,7 @@ class RowReader:
             product = replace(product, properties=self._own_given(given, heads, children, varying), variants=variants)
             group.product = None if group.refusals else product
 
-    def _own_given(self, given: "_Given", heads: list[Row], children: list[Row], varying: set[int]) -> tuple[Property, ...]:
+    def _own_given(self, given: "_Given", heads: list[TableRow], children: list[TableRow], varying: set[int]) -> tuple[Property, ...]:
         """Return the attributes of the product itself: those in which its variants do not differ, and what its own row says."""
         rows = [*heads, *children]
         found = given(rows, [place for place in self._attributes if place not in varying or not children])
@@ -206,7 +206,7 @@ class RowReader:
             found = self._known[place, text] = _property_of(self.columns[place], text)
         return found
 
-    def _make_of_json(self, group: Group, row: Row, text: str) -> None:
+    def _make_of_json(self, group: Group, row: TableRow, text: str) -> None:
         """Read a product that cells could not say, out of the one that has all of it."""
         try:
             group.product, group.is_whole = read_line(text.encode()), True
@@ -214,7 +214,7 @@ class RowReader:
             header = self.columns[self._place["product"]].header
             group.refusals.append(Refusal(row.line, header, text[:60], str(error), "Leave the cell empty and fill in the others."))
 
-    def _document(self, group: Group, heads: list[Row], children: list[Row]) -> dict[str, Any]:
+    def _document(self, group: Group, heads: list[TableRow], children: list[TableRow]) -> dict[str, Any]:
         rows = [_Cells(row, self.columns, self._place, group.refusals) for row in (*heads, *children)]
         head = rows[0]
         found: dict[str, Any] = {
@@ -242,11 +242,11 @@ class _Given:
     def __init__(self, reader: RowReader, group: Group) -> None:
         self._reader, self._group = reader, group
 
-    def __call__(self, rows: list[Row], places: list[int]) -> tuple[Property, ...]:
+    def __call__(self, rows: list[TableRow], places: list[int]) -> tuple[Property, ...]:
         said = ((place, next((row for row in rows if row.cells[place]), None)) for place in places)
         return tuple(prop for place, row in said if row for prop in self._read(place, row))
 
-    def _read(self, place: int, row: Row) -> tuple[Property, ...]:
+    def _read(self, place: int, row: TableRow) -> tuple[Property, ...]:
         try:
             return self._reader.property_of(place, row.cells[place])
         except _OtherSigns as error:
@@ -260,7 +260,7 @@ class _OtherSigns(ValueError):
     """A number with other signs than the rest of its column."""
 
 
-def _why_no_number(text: str, column: Column) -> tuple[str, str]:
+def _why_no_number(text: str, column: MappedColumn) -> tuple[str, str]:
     """Return why a cell of a column of numbers cannot be read, and how to mend it."""
     if read_amount(text) is None:
         return "is no number", "Write it in digits, as 12.50."
@@ -268,7 +268,7 @@ def _why_no_number(text: str, column: Column) -> tuple[str, str]:
     return f"has other signs than the rest of the column, where a {sign} parts decimals", f"Write it with a decimal {sign}."
 
 
-def _property_of(column: Column, text: str) -> tuple[Property, ...]:
+def _property_of(column: MappedColumn, text: str) -> tuple[Property, ...]:
     """Return the attribute that a cell gives. Raises _OtherSigns."""
     values: list[Any] = []
     unit = column.unit

@@ -22,12 +22,12 @@ _LOOKED_AT = 200  # lines for finding the delimiter
 csv.field_size_limit(MOST_CELL * 4)
 
 
-class Unreadable(ValueError):
+class UnreadableTable(ValueError):
     """A file that is no table; the text says why and what to do."""
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class TableRow:
     """One row: the line it stands on, and its cells, as many as the header has."""
 
     line: int
@@ -45,17 +45,19 @@ class Table:
     delimiter: str = ""
     copy: Any = None  # of a workbook: a file of its lines, for they are read several times
 
-    def rows(self) -> Iterator[Row]:
-        """Yield the rows below the header, empty ones left out. Raises Unreadable."""
+    def rows(self) -> Iterator[TableRow]:
+        """Yield the rows below the header, empty ones left out. Raises UnreadableTable."""
         width = len(self.header)
         for line, cells in islice(self._lines(), 1, None):
             if len(cells) > width and any(cells[width:]):
-                raise Unreadable(f"line {line} has {len(cells)} cells, the header {width}. A delimiter inside a cell must stand in quotes.")
+                raise UnreadableTable(
+                    f"line {line} has {len(cells)} cells, the header {width}. A delimiter inside a cell must stand in quotes."
+                )
             if any(cells):
-                yield Row(line, tuple([*cells, *[""] * (width - len(cells))][:width]))
+                yield TableRow(line, tuple([*cells, *[""] * (width - len(cells))][:width]))
 
     def samples(self, most: int) -> list[list[str]]:
-        """Return up to so many values of each column, looking at as many rows as it takes. Raises Unreadable."""
+        """Return up to so many values of each column, looking at as many rows as it takes. Raises UnreadableTable."""
         found: list[list[str]] = [[] for _ in self.header]
         waiting = set(range(len(self.header)))
         for row in self.rows():
@@ -76,7 +78,7 @@ def open_table(path: Path) -> Table:
     """Find out how a file is written and read its header.
 
     Raises:
-        Unreadable: no table, or one beyond the limits (500 columns, 100,000 characters a cell).
+        UnreadableTable: no table, or one beyond the limits (500 columns, 100,000 characters a cell).
         OSError: it cannot be opened.
     """
     if zipfile.is_zipfile(path):
@@ -89,12 +91,12 @@ def open_table(path: Path) -> Table:
         table = Table(path, (), words, encoding, delimiter)
     first = next(table._lines(), None)
     if first is None or not any(first[1]):
-        raise Unreadable("the file is empty. Its first line must name the columns.")
+        raise UnreadableTable("the file is empty. Its first line must name the columns.")
     header = tuple(first[1])
     while header and not header[-1]:
         header = header[:-1]
     if len(header) > MOST_COLUMNS:
-        raise Unreadable(f"the file has {len(header):,} columns, more than {MOST_COLUMNS}. Leave out those that are not needed.")
+        raise UnreadableTable(f"the file has {len(header):,} columns, more than {MOST_COLUMNS}. Leave out those that are not needed.")
     return replace(table, header=header)
 
 
@@ -105,9 +107,9 @@ def _encoding(path: Path) -> str:
         if start.startswith(mark):
             return name
     if start.startswith(b"PK\x03\x04"):
-        raise Unreadable("the file begins as a workbook, but is broken or cut off. Save it anew, or as CSV.")
+        raise UnreadableTable("the file begins as a workbook, but is broken or cut off. Save it anew, or as CSV.")
     if b"\0" in start:
-        raise Unreadable("the file is no text and no workbook. Save it as CSV or XLSX.")
+        raise UnreadableTable("the file is no text and no workbook. Save it as CSV or XLSX.")
     try:
         with path.open(encoding="utf-8") as text:
             for _ in text:
@@ -139,18 +141,18 @@ def _csv_lines(path: Path, encoding: str, delimiter: str) -> Iterator[tuple[int,
                 line = reader.line_num + 1
         except csv.Error as error:
             what = f"has a cell of more than {MOST_CELL:,} characters" if "field limit" in str(error) else f"cannot be read ({error})"
-            raise Unreadable(f"line {line} {what}. Is a quotation mark not closed?") from error
+            raise UnreadableTable(f"line {line} {what}. Is a quotation mark not closed?") from error
 
 
 _DEFUSED = re.compile(r"'+[=+\-@\t\r]")
 
 
 def _checked(cells: Iterable[str], line: int) -> list[str]:
-    """Return cells without the mark that keeps spreadsheets from calculating them (see taking_out.py). Raises Unreadable."""
+    """Return cells without the mark that keeps spreadsheets from calculating them (see taking_out.py). Raises UnreadableTable."""
     found = [cell.strip() for cell in cells]
     longest = max(map(len, found), default=0)
     if longest > MOST_CELL:
-        raise Unreadable(f"line {line} has a cell of {longest:,} characters, more than {MOST_CELL:,}. Is a quotation mark not closed?")
+        raise UnreadableTable(f"line {line} has a cell of {longest:,} characters, more than {MOST_CELL:,}. Is a quotation mark not closed?")
     return [cell[1:] if cell[:1] == "'" and _DEFUSED.match(cell) else cell for cell in found]
 
 
@@ -159,9 +161,9 @@ def _check_unpacked(path: Path) -> None:
     with zipfile.ZipFile(path) as archive:
         size = sum(item.file_size for item in archive.infolist())
         if "[Content_Types].xml" not in archive.namelist():
-            raise Unreadable("the file is an archive, but no workbook. Unpack it first.")
+            raise UnreadableTable("the file is an archive, but no workbook. Unpack it first.")
     if size > _MOST_UNPACKED or size > 200 * max(path.stat().st_size, 1_000_000):
-        raise Unreadable(f"the workbook would unpack to {size / 2**20:,.0f} MB. Save it as CSV instead.")
+        raise UnreadableTable(f"the workbook would unpack to {size / 2**20:,.0f} MB. Save it as CSV instead.")
 
 
 def _sheet_lines(path: Path) -> Iterator[tuple[int, list[str]]]:
@@ -170,15 +172,15 @@ def _sheet_lines(path: Path) -> Iterator[tuple[int, list[str]]]:
         sheet = book.worksheets[0]
         sheet.reset_dimensions()  # what a file says of its size is not to be trusted
     except Exception as error:
-        raise Unreadable(f"the workbook cannot be read ({error}). Save it anew, or as CSV.") from error
+        raise UnreadableTable(f"the workbook cannot be read ({error}). Save it anew, or as CSV.") from error
     for line, cells in enumerate(sheet.iter_rows(values_only=True), 1):
         if len(cells) > MOST_COLUMNS:
-            raise Unreadable(f"line {line} has {len(cells):,} columns, more than {MOST_COLUMNS}. Leave out those that are not needed.")
+            raise UnreadableTable(f"line {line} has {len(cells):,} columns, more than {MOST_COLUMNS}. Leave out those that are not needed.")
         yield line, _checked(map(_cell_text, cells), line)
 
 
 def _copy_of(path: Path) -> Any:
-    """Return a file of the lines of a workbook that goes when nobody needs it any more. Raises Unreadable."""
+    """Return a file of the lines of a workbook that goes when nobody needs it any more. Raises UnreadableTable."""
     copy = tempfile.NamedTemporaryFile("w", encoding="utf-8", newline="")  # noqa: SIM115
     writer = csv.writer(copy)
     for line, cells in _sheet_lines(path):

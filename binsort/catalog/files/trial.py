@@ -16,9 +16,9 @@ from binsort.core.products.product import Product
 from binsort.core.values.text import identity
 
 from .merge import PriceOfMany, covered, merged
-from .product_file import Source
+from .product_file import ProductFile
 from .row_reader import Group, Refusal
-from .table import Row
+from .table import TableRow
 
 
 @dataclass(slots=True)
@@ -30,7 +30,7 @@ class Trial:
     unchanged: int = 0
     missing: list[str] = field(default_factory=list)  # in the catalogue, not in the file
     refusals: list[Refusal] = field(default_factory=list)
-    refused_rows: list[Row] = field(default_factory=list)
+    refused_rows: list[TableRow] = field(default_factory=list)
     before: int = 0  # products in the catalogue
     gained: Counter[str] = field(default_factory=Counter)  # products that get an attribute, by its identity; or lose it
 
@@ -47,7 +47,7 @@ def silent(done: int, total: int) -> None:
     """Tell nobody."""
 
 
-def trial(source: Source, progress: Progress = silent) -> Trial:
+def trial(source: ProductFile, progress: Progress = silent) -> Trial:
     """Tell what a file would do, writing nothing."""
     found = Trial()
     with without_collecting():
@@ -56,7 +56,7 @@ def trial(source: Source, progress: Progress = silent) -> Trial:
     return found
 
 
-def steps(source: Source, found: Trial, progress: Progress) -> Iterator[tuple[dict[str, Product], dict[str, Product]]]:
+def steps(source: ProductFile, found: Trial, progress: Progress) -> Iterator[tuple[dict[str, Product], dict[str, Product]]]:
     """Go through a file; yield what changes, some products at a time: as they become, and as they are where they are known."""
     found.before = models.Product.objects.count()
     parts, total = covered(source.columns), source.size()
@@ -92,7 +92,7 @@ def steps(source: Source, found: Trial, progress: Progress) -> Iterator[tuple[di
     found.missing = [name for name in everyone if name not in named]
 
 
-def _becomes(group: Group, known: Product | None, parts: frozenset[str], source: Source) -> Product | None:
+def _becomes(group: Group, known: Product | None, parts: frozenset[str], source: ProductFile) -> Product | None:
     """Return what a product becomes, None where its rows are refused; why is then said of them."""
     if group.product is None:
         return None
@@ -116,7 +116,7 @@ def _given(product: Product) -> frozenset[str]:
     return frozenset(names | {identity(prop.name) for article in product.variants for prop in article.properties if prop.values})
 
 
-def refused_file(source: Source, found: Trial, path: Path) -> None:
+def refused_file(source: ProductFile, found: Trial, path: Path) -> None:
     """Write the rows that were not taken into a file that can be corrected and brought in again."""
     with path.open("w", encoding="utf-8", newline="") as out:
         if source.table is None:

@@ -16,10 +16,10 @@ from binsort.catalog.dictionary.attributes import attribute_counts, definitions
 from binsort.catalog.models import Shape, Upload, UploadPart
 from binsort.core.values.text import identity
 
-from .columns import MEANINGS, Column, Known, column_of
-from .product_file import Source, source_of
+from .columns import MEANINGS, KnownAttribute, MappedColumn, column_of
+from .product_file import ProductFile, product_file_of
 from .row_reader import Refusal
-from .table import Unreadable
+from .table import UnreadableTable
 from .trial import Progress, refused_file, silent, trial
 
 KEEP, HIDE, DELETE = WAYS = ("keep", "hide", "delete")  # what becomes of products that a file does not name
@@ -46,14 +46,14 @@ def keep(pieces: Iterable[bytes], name: str, *, actor: Any = None) -> Upload:
         waiting += piece
         upload.size += len(piece)
         if upload.size > MOST:
-            raise Unreadable(f"the file is larger than {MOST >> 20} MB. Part it into several.")
+            raise UnreadableTable(f"the file is larger than {MOST >> 20} MB. Part it into several.")
         while len(waiting) >= _PIECE:
             UploadPart.objects.create(upload=upload, place=place, content=waiting[:_PIECE])
             waiting, place = waiting[_PIECE:], place + 1
     if waiting:
         UploadPart.objects.create(upload=upload, place=place, content=waiting)
     if not upload.size:
-        raise Unreadable("the file is empty. Its first line must name the columns.")
+        raise UnreadableTable("the file is empty. Its first line must name the columns.")
     with unpacked(upload) as source:
         upload.form = source.form
         shape = Shape.objects.filter(header=header_mark(source)).first() if source.table else None
@@ -63,26 +63,26 @@ def keep(pieces: Iterable[bytes], name: str, *, actor: Any = None) -> Upload:
 
 
 @contextmanager
-def unpacked(upload: Upload) -> Iterator[Source]:
+def unpacked(upload: Upload) -> Iterator[ProductFile]:
     """Give the file of an upload as a source, its columns read as was chosen, while it is needed."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "file"
         with path.open("wb") as out:
             for content in upload.parts.order_by("place").values_list("content", flat=True).iterator(8):
                 out.write(content)
-        source = source_of(path, name=upload.name)
+        source = product_file_of(path, name=upload.name)
         yield replace(source, columns=_columns(upload.columns)) if source.table and upload.columns else source
 
 
-def _stored(columns: Iterable[Column]) -> list[dict[str, Any]]:
+def _stored(columns: Iterable[MappedColumn]) -> list[dict[str, Any]]:
     return [asdict(column) for column in columns]
 
 
-def _columns(stored: Iterable[Mapping[str, Any]]) -> tuple[Column, ...]:
-    return tuple(Column(**column) for column in stored)
+def _columns(stored: Iterable[Mapping[str, Any]]) -> tuple[MappedColumn, ...]:
+    return tuple(MappedColumn(**column) for column in stored)
 
 
-def header_mark(source: Source) -> str:
+def header_mark(source: ProductFile) -> str:
     """Return what files of the same columns share."""
     names = "\0".join(source.table.header) if source.table else source.form
     return blake2b(names.encode(), digest_size=16).hexdigest()
@@ -95,7 +95,7 @@ def choose(upload: Upload, chosen: Mapping[int, Mapping[str, str]]) -> None:
         upload: the file.
         chosen: by the place of a column: ``meaning`` (a kind, or ``attribute:`` and a name), ``unit``, ``separator``.
     """
-    known = {key: Known(row.name, row.kind, row.unit) for key, row in definitions().items()}
+    known = {key: KnownAttribute(row.name, row.kind, row.unit) for key, row in definitions().items()}
     with unpacked(upload) as source:
         if source.table is None:
             return
@@ -108,7 +108,7 @@ def choose(upload: Upload, chosen: Mapping[int, Mapping[str, str]]) -> None:
     upload.save(update_fields=["columns"])
 
 
-def _chosen(old: Column, said: Mapping[str, str], samples: list[str], known: Mapping[str, Known]) -> Column:
+def _chosen(old: MappedColumn, said: Mapping[str, str], samples: list[str], known: Mapping[str, KnownAttribute]) -> MappedColumn:
     now = f"attribute:{old.name}" if old.kind == "attribute" else old.kind
     kind, _, name = said.get("meaning", now).partition(":")
     if kind != "attribute" and kind not in MEANINGS:
@@ -129,13 +129,13 @@ def try_out(upload: Upload, progress: Progress = silent) -> None:
     try:
         with unpacked(upload) as source:
             if source.table and not {"identity", "sku"} & {column.kind for column in source.columns}:
-                raise Unreadable("no column says which product a row is. Choose the one that means Product number, or SKU.")
+                raise UnreadableTable("no column says which product a row is. Choose the one that means Product number, or SKU.")
             found = trial(source, progress)
             samples = source.table.samples(_SHOWN) if source.table else []
             with tempfile.NamedTemporaryFile() as out:
                 refused_file(source, found, Path(out.name))
                 upload.refused = Path(out.name).read_bytes() if found.refused_rows else b""
-    except Unreadable as error:
+    except UnreadableTable as error:
         upload.problem, upload.report = f"{str(error)[:1].upper()}{str(error)[1:]}", {}
     else:
         new = {identity(column["name"]): column["name"] for column in upload.columns if column["kind"] == "attribute"}

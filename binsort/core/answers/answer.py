@@ -21,6 +21,7 @@ from binsort.core.values.numbers import Number
 
 from .bin_counts import Counter, bounds
 from .matching import Conditions, Facet, Left, conditions_of
+from .ordering import ordered_part
 from .side_by_side import SideBySide
 
 _KEPT_LISTINGS = 64  # whose bins, in order and with their counts, are kept
@@ -234,8 +235,8 @@ class State:
 
     def part(self, start: int, stop: int) -> list[int]:
         """Return the slots of the result's products from one place to before another, in the order asked for."""
-        any_of = self.left.same_variant is not None
-        return self.rack.index.orders.part(self.query.sort, self.result, (lambda: self.left.variants) if any_of else None, start, stop)
+        same_variant = None if self.left.same_variant is None else lambda: self.left.variants
+        return ordered_part(self.rack.index.orders, self.query.sort, self.result, start, stop, same_variant=same_variant)
 
 
 def _bin_answers(names: tuple[tuple[str, ...], tuple[str, ...]], counts: Sequence[int], picks: Picks, empty: str) -> tuple[BinAnswer, ...]:

@@ -10,7 +10,7 @@ from .kinds import kind_of
 from .problem import Problem
 from .query import RESERVED
 
-_RANGES = ("cuts", "at_least", "at_most", "ranges")
+RANGES = ("cuts", "at_least", "at_most", "ranges")
 
 
 def check_facet(facet: dict[str, Any]) -> list[Problem]:
@@ -59,7 +59,7 @@ def _check_source(facet: dict[str, Any]) -> _Found:
 
 def _check_kinds(facet: dict[str, Any]) -> _Found:
     kind = facet["source"]["kind"]
-    ranges = [name for name in _RANGES if name in facet]
+    ranges = [name for name in RANGES if name in facet]
     for name in ranges[1:]:
         yield "two-ranges", name, f"stands beside {ranges[0]}. Keep one of the two."
     if ranges and "bins" in facet:

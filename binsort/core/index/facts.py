@@ -31,7 +31,7 @@ _SPARE = 1.25  # slots for each product that is there, later ones counted twice,
 
 
 @dataclass(frozen=True, slots=True)
-class Field:
+class CodedField:
     """Who says what: ``owners`` rising, ``codes`` beside them in the order written, and how often each code is said."""
 
     owners: Numbers
@@ -48,12 +48,12 @@ class Field:
         return int(self.counts[code]) if code < len(self.counts) else 0
 
 
-def field_of(owners: Numbers, codes: Codes) -> Field:
+def field_of(owners: Numbers, codes: Codes) -> CodedField:
     """Make a field of what is said, the codes as small as they can be."""
-    return Field(owners, codes.astype(np.min_scalar_type(int(codes.max(initial=0)))), np.bincount(codes))
+    return CodedField(owners, codes.astype(np.min_scalar_type(int(codes.max(initial=0)))), np.bincount(codes))
 
 
-NOTHING = Field(np.array([], dtype=np.uint32), np.array([], dtype=np.uint32), np.array([], dtype=np.int64))
+NOTHING = CodedField(np.array([], dtype=np.uint32), np.array([], dtype=np.uint32), np.array([], dtype=np.int64))
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ class Facts:
     """All that a catalogue says, products by slot, variants by number. See the module's text."""
 
     vocabularies: Vocabularies
-    fields: Mapping[FieldKey, Field]
+    fields: Mapping[FieldKey, CodedField]
     keys: NDArray[np.int64]  # of the product in each slot
     places: NDArray[np.int64]
     exists: NDArray[np.bool_]  # False: an empty slot
@@ -82,7 +82,7 @@ class Facts:
         """The number of variants, those of empty slots included."""
         return int(self.starts[-1])
 
-    def field(self, key: FieldKey) -> Field:
+    def field(self, key: FieldKey) -> CodedField:
         """Return a field, an empty one where nobody says anything."""
         return self.fields.get(key, NOTHING)
 
@@ -178,12 +178,12 @@ class Facts:
         )
 
 
-def _is_full_of_old_words(found: Field, vocabulary: Vocabulary) -> bool:
+def _is_full_of_old_words(found: CodedField, vocabulary: Vocabulary) -> bool:
     """Tell whether most of a vocabulary is said by nobody any more, as after many changes of prices."""
     return len(vocabulary.items) > _OLD_WORDS and len(vocabulary.items) > 2 * int(np.count_nonzero(found.counts)) + _OLD_WORDS
 
 
-def _without_old_words(found: Field, items: list[Any]) -> tuple[Vocabulary, Field]:
+def _without_old_words(found: CodedField, items: list[Any]) -> tuple[Vocabulary, CodedField]:
     """Return a vocabulary of what is said, and the field in its codes; whatever reads the field has to read it anew."""
     used = np.flatnonzero(found.counts)
     code = np.zeros(len(found.counts), dtype=np.uint32)
@@ -191,14 +191,14 @@ def _without_old_words(found: Field, items: list[Any]) -> tuple[Vocabulary, Fiel
     return Vocabulary(items[place] for place in used), field_of(found.owners, code[found.codes])
 
 
-def _renumbered(found: Field, items: list[Any], target: NDArray[np.int64]) -> tuple[Vocabulary, Field]:
+def _renumbered(found: CodedField, items: list[Any], target: NDArray[np.int64]) -> tuple[Vocabulary, CodedField]:
     owners = target[found.owners]
     if len(owners) and not (owners[1:] >= owners[:-1]).all():
         order = np.argsort(owners, kind="stable")
         owners, codes = owners[order], found.codes[order]
     else:
         codes = found.codes
-    return _without_old_words(Field(owners.astype(np.uint32), codes, found.counts), items)
+    return _without_old_words(CodedField(owners.astype(np.uint32), codes, found.counts), items)
 
 
 def build_facts(rows: Iterable[tuple[int, int, Product]]) -> Facts:
@@ -285,7 +285,7 @@ def _continues(facts: Facts, size: int) -> bool:
     return listed == sorted(listed)
 
 
-def _field_changed(old: Field, owners_of: tuple[Numbers, NDArray[np.int64]], said: Any) -> Field:
+def _field_changed(old: CodedField, owners_of: tuple[Numbers, NDArray[np.int64]], said: Any) -> CodedField:
     """Return a field with the pairs of some owners replaced; the very same where they say what they said."""
     before, target = owners_of
     gone = old.places(before)
@@ -302,4 +302,4 @@ def _field_changed(old: Field, owners_of: tuple[Numbers, NDArray[np.int64]], sai
     at = np.searchsorted(old.owners, owners, "right")  # behind what goes
     kind = np.promote_types(old.codes.dtype, np.min_scalar_type(int(codes.max(initial=0))))
     spliced_codes = spliced(old.codes.astype(kind, copy=False), gone, at, codes.astype(kind))
-    return Field(spliced(old.owners, gone, at, owners), spliced_codes, counts)
+    return CodedField(spliced(old.owners, gone, at, owners), spliced_codes, counts)

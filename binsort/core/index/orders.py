@@ -1,4 +1,4 @@
-"""Orders: which products stand on a page, found without sorting the whole result."""
+"""Orders: all products by name, price, rating and date, each order made when first asked for."""
 
 from bisect import bisect_left
 from collections.abc import Callable
@@ -7,17 +7,15 @@ from typing import TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
-from pyroaring import BitMap
 
 from binsort.core.facets.spec import Source
 from binsort.core.values.text import natural_key
 
-from .bitmaps import Numbers, mask_of, numbers
+from .bitmaps import Numbers
 from .columns import Column
 from .facts import Facts
 
 PRICE, RATING, PUBLISHED = Source("price"), Source("rating"), Source("published")
-_SPARSE = 16  # a result of fewer than one product in so many is sorted; a fuller one is met by walking the order
 
 Ranks: TypeAlias = NDArray[np.int32]
 
@@ -35,37 +33,6 @@ class Order:
         found[self.slots] = np.arange(len(self.slots), dtype=np.int32)
         return found
 
-    def part(self, found: BitMap, start: int, stop: int) -> list[int]:
-        """Return the products of a result from the ``start``-th to before the ``stop``-th."""
-        stop = min(stop, len(found))
-        if start >= stop:
-            return []
-        if len(found) * _SPARSE < len(self.slots):
-            members = numbers(found)
-            return _slots_of(self.slots, smallest(self.rank[members], start, stop))
-        mask = mask_of(found, len(self.slots))
-        met, place, taken = 0, 0, []
-        step = 64 + 2 * stop * len(self.slots) // len(found)
-        while met < stop:
-            chunk = self.slots[place : place + step]
-            here = chunk[mask[chunk]]
-            taken.append(here[max(0, start - met) : stop - met])
-            met, place = met + len(here), place + step
-        return np.concatenate(taken).tolist()  # type: ignore[no-any-return]
-
-
-def _slots_of(slots: NDArray[np.int32], ranks: NDArray[np.integer]) -> list[int]:
-    return slots[ranks].tolist()  # type: ignore[no-any-return]
-
-
-def smallest(keys: NDArray[np.integer], start: int, stop: int) -> NDArray[np.integer]:
-    """Return the ``start``-th to before the ``stop``-th smallest of some distinct numbers, rising; only they are sorted."""
-    if stop < len(keys):
-        keys = np.partition(keys, stop - 1)[:stop]
-    if start:
-        keys = np.partition(keys, start)[start:]
-    return np.sort(keys)
-
 
 class Orders:
     """The orders of an index, each made when first asked for."""
@@ -74,21 +41,21 @@ class Orders:
         self._facts, self._column = facts, column
 
     @cached_property
-    def _listed(self) -> NDArray[np.int32] | None:
+    def listed(self) -> NDArray[np.int32] | None:
         """Slots in the order of the catalogue, None where that is the order of slots."""
         rank = self._facts.rank
         return None if rank is None else Order(rank).rank
 
     def _by(self, keys: NDArray[np.integer]) -> Order:
         """Order by some keys, smallest first, ties in the order of the catalogue."""
-        if self._listed is None:
+        if self.listed is None:
             return Order(np.argsort(keys, kind="stable").astype(np.int32))
-        return Order(self._listed[np.argsort(keys[self._listed], kind="stable")])
+        return Order(self.listed[np.argsort(keys[self.listed], kind="stable")])
 
     @cached_property
     def name(self) -> Order:
         """By natural order of the name, equal names in the order of the catalogue."""
-        slots = np.arange(len(self._facts.names), dtype=np.int32) if self._listed is None else self._listed
+        slots = np.arange(len(self._facts.names), dtype=np.int32) if self.listed is None else self.listed
         names = self._facts.names
         by_letters = sorted(slots.tolist(), key=names.__getitem__)  # the last thing that decides; two sorts need less memory than one
         return Order(np.array(sorted(by_letters, key=lambda slot: natural_key(names[slot])[0]), dtype=np.int32))
@@ -142,37 +109,10 @@ class Orders:
         least = np.minimum.reduceat(column.least[variants], starts)
         return owners[starts], least, np.maximum.reduceat(column.greatest[variants], starts)
 
-    def part(self, sort: str, found: BitMap, same_variant: Callable[[], BitMap] | None, start: int, stop: int) -> list[int]:
-        """Return part of a result in the order asked for.
-
-        Args:
-            sort: ``listed``, ``price``, ``-price``, ``name``, ``-name``, ``newest`` or ``-rating``.
-            found: the result.
-            same_variant: the variants of the result whose prices count, None for all of them.
-            start: the first product's place in the result.
-            stop: the place after the last one's.
-        """
-        if sort == "listed":
-            return self._part_as_listed(found, start, stop)
-        if sort in ("price", "-price") and same_variant is not None:
-            return self._part_by_price(numbers(same_variant()), sort == "-price", start, stop)
-        names = {"name": "name", "-name": "name_down", "newest": "newest", "-rating": "rating", "price": "price", "-price": "price_down"}
-        order: Order = getattr(self, names[sort])
-        return order.part(found, start, stop)
-
-    def _part_as_listed(self, found: BitMap, start: int, stop: int) -> list[int]:
-        if self._listed is not None:
-            return Order(self._listed).part(found, start, stop)
-        return list(found[start:stop]) if start < len(found) else []
-
-    def _part_by_price(self, variants: Numbers, down: bool, start: int, stop: int) -> list[int]:
-        products, least, greatest = self.prices_within(variants)
-        keys = (-greatest if down else least).astype(np.int64)
+    def ties(self, slots: NDArray[np.integer]) -> NDArray[np.integer]:
+        """Return the places of some slots in the order of the catalogue, which decide between products that are alike."""
         rank = self._facts.rank
-        ties = products if rank is None else rank[products]
-        found = smallest((keys << 32) + ties, start, min(stop, len(keys))) if start < len(keys) else keys[:0]
-        slots = found & 0xFFFFFFFF
-        return slots.tolist() if self._listed is None else self._listed[slots].tolist()  # type: ignore[no-any-return]
+        return slots if rank is None else rank[slots]
 
     def follow(self, before: "Orders", touched: Numbers) -> None:
         """Take over the order of names from an earlier index, with the touched products put where they belong now."""

@@ -19,13 +19,13 @@ from binsort.core.products.product import Property, Sale
 from binsort.core.values.numbers import Number, Unusable
 
 from .codes import FieldKey, Pricing, Vocabulary
-from .facts import Facts, Field
+from .facts import CodedField, Facts
 from .packed_texts import Texts
 
 FORMAT = 1  # moved on whenever older bytes could be misread
 
 
-class Unreadable(ValueError):
+class UnreadableSnapshot(ValueError):
     """Bytes that hold no facts of this format."""
 
 
@@ -54,22 +54,22 @@ def freeze(facts: Facts, extra: dict[str, NDArray[Any]]) -> bytes:
 
 
 def thaw(frozen: bytes) -> tuple[Facts, dict[str, NDArray[Any]]]:
-    """Return what :func:`freeze` was given. Raises Unreadable."""
+    """Return what :func:`freeze` was given. Raises UnreadableSnapshot."""
     try:
         with np.load(BytesIO(frozen), allow_pickle=False) as archive:
             arrays = {name: archive[name] for name in archive.files}
         texts = json.loads(arrays["texts"].tobytes())
         if texts["format"] != FORMAT:
-            raise Unreadable(f"format {texts['format']}, not {FORMAT}")
+            raise UnreadableSnapshot(f"format {texts['format']}, not {FORMAT}")
         vocabularies: dict[FieldKey, Vocabulary] = {}
-        fields: dict[FieldKey, Field] = {}
+        fields: dict[FieldKey, CodedField] = {}
         for number, (listed, items) in enumerate(zip(texts["fields"], texts["items"], strict=True)):
             key = tuple(listed)
             vocabularies[key] = Vocabulary(map(_read(key), items))
             codes = arrays[f"codes{number}"]
-            fields[key] = Field(arrays[f"owners{number}"], codes, np.bincount(codes, minlength=len(items)))
+            fields[key] = CodedField(arrays[f"owners{number}"], codes, np.bincount(codes, minlength=len(items)))
     except (KeyError, ValueError, TypeError, OSError, EOFError, BadZipFile) as error:
-        raise Unreadable(str(error)) from error
+        raise UnreadableSnapshot(str(error)) from error
     there = np.ones(len(arrays["keys"]), dtype=bool)
     facts = Facts(
         vocabularies, fields, arrays["keys"], arrays["places"], there, arrays["visible"], arrays["starts"],

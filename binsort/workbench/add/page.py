@@ -7,6 +7,7 @@ from binsort.core.insight.proposals import DATES, NUMBERS, TEXT, VALUES, Proposa
 from binsort.core.values.numbers import written
 from binsort.core.values.text import category_path, identity
 from binsort.racks.attribute_use import not_narrowing
+from binsort.racks.controls import control_of
 from binsort.racks.models import Setup
 from binsort.racks.presentation import Shown, Words, shown, words_of
 from binsort.tally.current import Current
@@ -14,11 +15,10 @@ from binsort.workbench.rack.page import Sight, listings
 from binsort.workbench.shelf.view import ShelfView, shelf_of, source_words
 
 GROUPS = ((VALUES, "Values"), (NUMBERS, "Numbers"), (DATES, "Dates"), (TEXT, "In tags and text"))
-CONTROL_WORDS = {"checkboxes": "List of choices", "swatches": "Swatches", "slider": "Slider with two ends", "stars": "Stars"}
 
 
 @dataclass(frozen=True, slots=True)
-class Source:
+class SourceView:
     """A source as a small shelf, with what it would do."""
 
     key: str
@@ -43,8 +43,8 @@ class AddPage:
     listing_path: str
     listings: tuple[tuple[str, str], ...]
     total: int
-    sources: tuple[Source, ...]
-    chosen: Source | None
+    sources: tuple[SourceView, ...]
+    chosen: SourceView | None
     groups: tuple[tuple[str, str, int], ...]
     count: int
     there: tuple[ShelfView, ...]
@@ -98,14 +98,14 @@ def _matches(item: Proposal, wanted: str) -> bool:
     return any(wanted in identity(made.label) for made in item.state.rack.facets[0].bins)
 
 
-def _source(held: Current, item: Proposal, opened: str) -> Source:
+def _source(held: Current, item: Proposal, opened: str) -> SourceView:
     facet = item.state.rack.facets[0]
     words = words_of(facet, held.index.unit(item.spec.source), held.currency)
     look = item.document.get("look", {})
     total = len(item.state.products)
     chosen = item.spec.key == opened
     answer = item.state.facet(facet) if chosen else None
-    return Source(
+    return SourceView(
         key=item.spec.key,
         label=item.spec.label,
         words=_source_line(item, words, facet.column),
@@ -137,7 +137,7 @@ def _sentence(item: Proposal, total: int) -> str:
 
 def _settings(item: Proposal, words: Words) -> tuple[tuple[str, str], ...]:
     document = item.document
-    found = [("Control", CONTROL_WORDS[document.get("look", {}).get("control", "checkboxes")] + ", with counts")]
+    found = [("Control", f"{control_of(document.get('look', {})).sentence}, with counts")]
     cuts = document.get("cuts", [])
     if cuts:
         text = ", ".join(cut if isinstance(cut, str) else written(cut) for cut in cuts)

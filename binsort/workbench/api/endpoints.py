@@ -15,7 +15,7 @@ from pydantic import Field
 
 from binsort.catalog.api import payloads
 from binsort.catalog.files import uploads
-from binsort.catalog.files.table import Unreadable
+from binsort.catalog.files.table import UnreadableTable
 from binsort.catalog.models import Product as Row
 from binsort.catalog.models import Token, Upload
 from binsort.catalog.store.product_rows import products_of, read_products
@@ -177,8 +177,8 @@ def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
     return _problem(request, 503, f"Nothing was changed: {error}")
 
 
-@api.exception_handler(Unreadable)
-def _unreadable(request: HttpRequest, error: Unreadable) -> HttpResponse:
+@api.exception_handler(UnreadableTable)
+def _unreadable(request: HttpRequest, error: UnreadableTable) -> HttpResponse:
     return _problem(request, 422, f"The file cannot be read: {error}")
 
 

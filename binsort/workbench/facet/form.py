@@ -7,10 +7,12 @@ from typing import Any
 
 from django import forms
 
-from binsort.core.facets.kinds import RATED, kind_of
+from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.problem import Problem
 from binsort.core.values.numbers import TooLong, plain, written
 from binsort.core.values.text import normalise
+from binsort.racks.controls import USUAL, control_of, fitting, has_ranges, with_control
+from binsort.racks.presentation import SHOWN_BINS
 
 Document = dict[str, Any]
 
@@ -22,7 +24,6 @@ _VALUE_ORDERS = (
     ("-value", "High first"),
 )
 _RANGE_ORDERS = (("value", "Low first"), ("-value", "High first"), ("count", "Most products first"))
-_CONTROLS = (("checkboxes", "Check boxes"), ("swatches", "Swatches"), ("stars", "Stars"), ("slider", "Slider"))
 
 
 class FacetForm(forms.Form):
@@ -49,7 +50,7 @@ class FacetForm(forms.Form):
         self.document = document
         super().__init__(data, initial=_initial(document), auto_id="id_%s")
         self.fields["order"].choices = _orders(document)  # type: ignore[attr-defined]
-        self.fields["control"].choices = _controls(document)  # type: ignore[attr-defined]
+        self.fields["control"].choices = [(control.key, control.words) for control in fitting(document)]  # type: ignore[attr-defined]
         if "cuts" not in document:
             del self.fields["cuts"]
 
@@ -98,39 +99,26 @@ def _initial(document: Document) -> Document:
         "empty": document.get("empty", "hide"),
         "counts": "on" if look.get("counts", True) else "off",
         "open": "on" if look.get("open", True) else "off",
-        "control": look.get("control", "checkboxes"),
-        "limit": look.get("limit", 8),
+        "control": control_of(look).key,
+        "limit": look.get("limit", SHOWN_BINS),
         "cuts": ", ".join(cut if isinstance(cut, str) else written(cut) for cut in document.get("cuts", ())),
     }
 
 
-def _has_ranges(document: Document) -> bool:
-    return any(name in document for name in ("cuts", "ranges", "at_least", "at_most"))
-
-
 def _orders(document: Document) -> tuple[tuple[str, str], ...]:
-    if _has_ranges(document):
+    if has_ranges(document):
         return _RANGE_ORDERS
     if document.get("bins", {}).get("order"):
         return (("listed", "As listed by hand"), *_VALUE_ORDERS)
     return _VALUE_ORDERS
 
 
-def _controls(document: Document) -> list[tuple[str, str]]:
-    kind = kind_of(document["source"]["kind"])
-    fit = {
-        "checkboxes": True,
-        "swatches": not _has_ranges(document),
-        "stars": kind.written == RATED,
-        "slider": kind.has_numbers and "bins" not in document,
-    }
-    return [(name, words) for name, words in _CONTROLS if fit[name]]
-
-
 def form_document(form: FacetForm) -> Document:
     """Return the facet's document as the valid form says; what it does not show stays as it was."""
     found = form.cleaned_data
     changed = deepcopy(form.document)
+    if found["control"] != form.initial["control"]:
+        changed = with_control(changed, found["control"])
     changed |= {"label": found["label"], "key": found["key"]}
     initial = form.initial
     for name in ("match", "pick", "order", "empty"):
@@ -140,19 +128,9 @@ def form_document(form: FacetForm) -> Document:
         changed["cuts"] = found["cuts"]
     look = dict(changed.get("look", {}))
     said = {"counts": found["counts"] == "on", "open": found["open"] == "on", "control": found["control"], "limit": found["limit"]}
-    for name, default in (("counts", True), ("open", True), ("control", "checkboxes"), ("limit", 8)):
+    for name, default in (("counts", True), ("open", True), ("control", USUAL.key), ("limit", SHOWN_BINS)):
         if said[name] != default or name in look:
             look[name] = said[name]
     if look:
         changed["look"] = look
-    return _with_free(changed, initial["control"])
-
-
-def _with_free(changed: Document, before: str) -> Document:
-    """A slider needs a free range; without one the bins come back."""
-    after = changed.get("look", {}).get("control")
-    if after == "slider":
-        changed["free"] = True
-    elif before == "slider":
-        changed.pop("free", None)
     return changed

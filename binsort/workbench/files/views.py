@@ -5,7 +5,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 
 from binsort.catalog.files import uploads
-from binsort.catalog.files.table import Unreadable
+from binsort.catalog.files.table import UnreadableTable
 from binsort.catalog.models import Upload
 from binsort.changes.tasks import settle, take_soon, try_soon
 from binsort.workbench.frame.views import OwnerView
@@ -29,7 +29,7 @@ class BringIn(OwnerView):
             return self.show(request, self._context("Choose a file first."), status=422)
         try:
             upload = uploads.keep(file.chunks(), file.name or "file", actor=request.user)
-        except Unreadable as error:
+        except UnreadableTable as error:
             return self.show(request, self._context(f"{file.name} cannot be read: {error}"), status=422)
         try_soon(upload)
         return redirect("bring-file", number=upload.pk)
@@ -61,7 +61,7 @@ class BringFile(OwnerView):
         before = upload.columns
         try:
             uploads.choose(upload, _chosen(request))
-        except Unreadable as error:
+        except UnreadableTable as error:
             messages.warning(request, f"The file cannot be read: {error}")
         if upload.columns != before or "again" in request.POST:
             try_soon(upload)

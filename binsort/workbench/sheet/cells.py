@@ -29,7 +29,7 @@ def source_of(entry: Entry) -> Source | None:
 
 
 @dataclass(frozen=True, slots=True)
-class Column:
+class SheetColumn:
     """A column: its field, and how many products of the listing have a value."""
 
     key: str

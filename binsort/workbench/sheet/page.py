@@ -13,6 +13,7 @@ from binsort.catalog.models import Attribute, AttributeValue
 from binsort.catalog.models import Product as Row
 from binsort.catalog.store.product_rows import products_of
 from binsort.core.answers.answer import State
+from binsort.core.answers.ordering import ordered_part
 from binsort.core.facets.spec import FacetSpec, Source, facet_spec
 from binsort.core.index.catalogue_index import CATEGORY, GivenAttribute
 from binsort.core.insight.coverage import having
@@ -26,7 +27,7 @@ from binsort.racks.presentation import Swatch, bare_money, bin_words, money_sign
 from binsort.tally.current import Current, current
 from binsort.workbench.rack.page import listings
 
-from .cells import Cell, Chip, Column, SheetRow, colours_of, document_of, searched, source_of, tagged
+from .cells import Cell, Chip, SheetColumn, SheetRow, colours_of, document_of, searched, source_of, tagged
 
 PER = 50
 COLUMNS = 6  # attributes that are shown unless others are chosen
@@ -102,18 +103,18 @@ class Sheet:
         return {found.identity: found for found in self.held.index.attributes()}
 
     @cached_property
-    def columns(self) -> tuple[Column, ...]:
+    def columns(self) -> tuple[SheetColumn, ...]:
         """The columns with their coverage of the listing."""
         return tuple(self.column(self.entries[key]) for key in self.shown_keys)
 
-    def column(self, entry: Entry) -> Column:
+    def column(self, entry: Entry) -> SheetColumn:
         source, total = source_of(entry), len(self.listing)
         missing = len(self.listing - having(self.held.index, source)) if source else 0
         picked = entry.key in self.missing
         pairs = [pair for pair in self.asked if pair != ("missing", entry.key) and pair[0] != "page"]
         unit = entry.unit or (money_sign(self.held.currency) if entry.kind == "money" else "")
         pick_key = self.pick_key(entry)
-        return Column(
+        return SheetColumn(
             key=entry.key,
             label=entry.label,
             hint=unit or _HINTS.get(entry.kind, entry.kind),
@@ -185,7 +186,7 @@ class Sheet:
         return -(-self.total // PER)
 
     def _part(self, start: int, stop: int) -> list[int]:
-        return self.held.index.orders.part(self.state.query.sort, self.found, None, start, stop)
+        return ordered_part(self.held.index.orders, self.state.query.sort, self.found, start, stop)
 
     @cached_property
     def rows(self) -> tuple[SheetRow, ...]:

@@ -10,6 +10,7 @@ from binsort.core.answers.matching import Facet
 from binsort.core.facets.kinds import DAYS, MONEY, RATED, kind_of
 from binsort.core.insight.vessels import Histogram, Shelf, Vessel, shelf
 from binsort.core.values.numbers import approximate
+from binsort.racks.controls import control_of
 from binsort.racks.presentation import Swatch, Words, bin_swatch, bin_words
 
 SHELF_WIDTH = 626  # pixels of a shelf on a screen 1280 wide
@@ -173,7 +174,7 @@ class _ShelfBuilder:
             binned_share=int(_share(binned, self.listing)),
             bars=tuple(_bars(found.histogram)) if as_histogram and found.histogram else (),
             cuts=tuple(self.cut(*cut) for cut in found.histogram.cuts) if as_histogram and found.histogram else (),
-            has_swatches=self.look.get("control") == "swatches",
+            has_swatches=control_of(self.look).has_colours,
             binned=binned,
             shown=spec.key in self.state.shown,
             groups=groups,
@@ -210,7 +211,7 @@ class _ShelfBuilder:
             dashed=dashed,
             picked=vessel.picked,
             address=self.address(vessel.bin.key),
-            swatch=bin_swatch(self.look, vessel.bin) if self.look.get("control") == "swatches" else None,
+            swatch=bin_swatch(self.look, vessel.bin) if control_of(self.look).has_colours else None,
             least_width=min(150, max(44, _text_width(name), 8 * len(_ride(vessel) if self.tried else f"{vessel.total:,}") + 10)),
         )
 

@@ -5,8 +5,8 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from binsort.catalog.files.product_file import Source, source_of
-from binsort.catalog.files.table import Unreadable
+from binsort.catalog.files.product_file import ProductFile, product_file_of
+from binsort.catalog.files.table import UnreadableTable
 from binsort.catalog.files.trial import Trial, refused_file, trial
 from binsort.catalog.files.uploads import DELETE, HIDE, KEEP
 from binsort.changes.imports import bring_in
@@ -36,15 +36,15 @@ class Command(BaseCommand):
             elif path is None:
                 raise CommandError("Name a file, or --undo.")
             else:
-                self._bring(source_of(path), options)
+                self._bring(product_file_of(path), options)
         except OSError as error:
             raise CommandError(f"{error.filename or path} cannot be read: {error.strerror}. Check its name and rights.") from error
-        except Unreadable as error:
+        except UnreadableTable as error:
             raise CommandError(f"{path}: {error}") from error
         except Refused as error:
             raise CommandError(f"Nothing was changed: {error}") from error
 
-    def _bring(self, source: Source, options: dict[str, Any]) -> None:
+    def _bring(self, source: ProductFile, options: dict[str, Any]) -> None:
         self.stdout.write(f"{source.path.name}: {source.form}")
         for column in source.columns:
             meaning = f"attribute {column.name}" if column.kind == "attribute" else column.kind.replace("_", " ")

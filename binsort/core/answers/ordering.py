@@ -1,0 +1,87 @@
+"""Ordering: which products of a result stand on a page, found without sorting the whole result."""
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+from pyroaring import BitMap
+
+from binsort.core.index.bitmaps import mask_of, numbers
+from binsort.core.index.orders import Order, Orders
+
+_SPARSE = 16  # a result of fewer than one product in so many is sorted; a fuller one is met by walking the order
+_ORDERS: dict[str, Callable[[Orders], Order]] = {
+    "name": lambda orders: orders.name,
+    "-name": lambda orders: orders.name_down,
+    "newest": lambda orders: orders.newest,
+    "-rating": lambda orders: orders.rating,
+    "price": lambda orders: orders.price,
+    "-price": lambda orders: orders.price_down,
+}
+
+
+def ordered_part(
+    orders: Orders, sort: str, found: BitMap, start: int, stop: int, *, same_variant: Callable[[], BitMap] | None = None
+) -> list[int]:
+    """Return part of a result in the order asked for.
+
+    Args:
+        orders: of the index.
+        sort: ``listed``, ``price``, ``-price``, ``name``, ``-name``, ``newest`` or ``-rating``.
+        found: the result.
+        start: the first product's place in the result.
+        stop: the place after the last one's.
+        same_variant: the variants of the result whose prices count, None for all of them.
+    """
+    if sort == "listed":
+        return _as_listed(orders, found, start, stop)
+    if sort in ("price", "-price") and same_variant is not None:
+        return _by_price(orders, same_variant(), (start, stop), down=sort == "-price")
+    return part_in_order(_ORDERS[sort](orders), found, start, stop)
+
+
+def part_in_order(order: Order, found: BitMap, start: int, stop: int) -> list[int]:
+    """Return the products of a result from the ``start``-th to before the ``stop``-th, of one order."""
+    stop = min(stop, len(found))
+    if start >= stop:
+        return []
+    slots = order.slots
+    if len(found) * _SPARSE < len(slots):
+        return slots[smallest(order.rank[numbers(found)], start, stop)].tolist()  # type: ignore[no-any-return]
+    mask = mask_of(found, len(slots))
+    met, place, taken = 0, 0, []
+    step = 64 + 2 * stop * len(slots) // len(found)
+    while met < stop:
+        chunk = slots[place : place + step]
+        here = chunk[mask[chunk]]
+        taken.append(here[max(0, start - met) : stop - met])
+        met, place = met + len(here), place + step
+    return np.concatenate(taken).tolist()  # type: ignore[no-any-return]
+
+
+def _as_listed(orders: Orders, found: BitMap, start: int, stop: int) -> list[int]:
+    if orders.listed is not None:
+        return part_in_order(Order(orders.listed), found, start, stop)
+    return list(found[start:stop]) if start < len(found) else []
+
+
+def _by_price(orders: Orders, variants: BitMap, places: tuple[int, int], *, down: bool) -> list[int]:
+    products, least, greatest = orders.prices_within(numbers(variants))
+    keys = (-greatest if down else least).astype(np.int64)
+    start, stop = places
+    found = smallest((keys << 32) + orders.ties(products), start, min(stop, len(keys))) if start < len(keys) else keys[:0]
+    slots = found & 0xFFFFFFFF
+    return slots.tolist() if orders.listed is None else orders.listed[slots].tolist()  # type: ignore[no-any-return]
+
+
+def smallest(keys: NDArray[np.integer], start: int, stop: int) -> NDArray[np.integer]:
+    """Return the ``start``-th to before the ``stop``-th smallest of some distinct numbers, rising; only they are sorted.
+
+    >>> smallest(np.array([5, 1, 4, 2]), 1, 3).tolist()
+    [2, 4]
+    """
+    if stop < len(keys):
+        keys = np.partition(keys, stop - 1)[:stop]
+    if start:
+        keys = np.partition(keys, start)[start:]
+    return np.sort(keys)

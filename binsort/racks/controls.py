@@ -1,0 +1,74 @@
+"""Controls: the ways in which shoppers meet a facet. Each is declared here, once; forms, shop, shelves and proposals derive from it."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from binsort.core.facets.checks import RANGES
+from binsort.core.facets.kinds import RATED, SourceKind, kind_of
+
+Document = dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Control:
+    """One control."""
+
+    key: str  # in the look of a facet file
+    words: str
+    sentence: str  # what a proposal says of it
+    fits: Callable[[SourceKind, Mapping[str, Any]], bool]  # the kind of source and the facet's document
+    has_colours: bool = False  # each choice shows its colours
+    has_stars: bool = False  # each choice shows the stars it begins at
+    is_range: bool = False  # two ends on an axis stand for all choices; the facet takes free ranges
+
+
+def has_ranges(document: Mapping[str, Any]) -> bool:
+    """Tell whether a facet's document gives range bins."""
+    return any(name in document for name in RANGES)
+
+
+CONTROLS: dict[str, Control] = {
+    control.key: control
+    for control in (
+        Control(key="checkboxes", words="Check boxes", sentence="List of choices", fits=lambda kind, document: True),
+        Control(
+            key="swatches",
+            words="Swatches",
+            sentence="Swatches",
+            fits=lambda kind, document: not has_ranges(document),
+            has_colours=True,
+        ),
+        Control(key="stars", words="Stars", sentence="Stars", fits=lambda kind, document: kind.written == RATED, has_stars=True),
+        Control(
+            key="slider",
+            words="Slider",
+            sentence="Slider with two ends",
+            fits=lambda kind, document: kind.has_numbers and "bins" not in document,
+            is_range=True,
+        ),
+    )
+}
+USUAL = CONTROLS["checkboxes"]
+
+
+def control_of(look: Mapping[str, Any]) -> Control:
+    """Return the control that a look names, the usual one where it names none that is known."""
+    return CONTROLS.get(str(look.get("control")), USUAL)
+
+
+def fitting(document: Mapping[str, Any]) -> list[Control]:
+    """Return the controls that fit a facet."""
+    kind = kind_of(document["source"]["kind"])
+    return [control for control in CONTROLS.values() if control.fits(kind, document)]
+
+
+def with_control(document: Document, key: str) -> Document:
+    """Return a facet's document drawn by another control; a range control needs free ranges, without one the bins come back."""
+    before, after = control_of(document.get("look", {})), CONTROLS[key]
+    changed = {**document, "look": {**document.get("look", {}), "control": key}}
+    if after.is_range:
+        return {**changed, "free": True}
+    if before.is_range:
+        changed.pop("free", None)
+    return changed

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from .environment import PROJECT, PYTHON, say
 from .styles import SHEETS, compiled, has_node, stale_sheets
+from .templates import long_lines, unmarked_texts
 
 _BIN = PYTHON.parent
 
@@ -12,7 +13,13 @@ _BIN = PYTHON.parent
 def run_checks(environment: dict[str, str]) -> int:
     """Run all checks, the later ones too when an earlier fails; returns the exit status."""
     failed = [name for name, command in _commands().items() if not _passes(name, command, environment)]
-    for name, problems in (("style sheets", _stale_styles()), ("file sizes", _long_files())):
+    own = {
+        "style sheets": _stale_styles,
+        "file sizes": _long_files,
+        "lines of templates": long_lines,
+        "texts for translation": unmarked_texts,
+    }
+    for name, problems in ((name, look()) for name, look in own.items()):
         say(f"{'✗' if problems else '✓'} {name}")
         for problem in problems:
             say(f"    {problem}")

@@ -92,6 +92,13 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
             ],
+            "builtins": [
+                "django.contrib.humanize.templatetags.humanize",
+                "django.templatetags.i18n",
+                "django.templatetags.static",
+                "binsort.racks.templatetags.drawing",
+                "binsort.workbench.templatetags.links",
+            ],
         },
     },
 ]
@@ -131,7 +138,6 @@ CONTENT_SECURITY_POLICY = {
         "default-src": ["'none'"],
         "script-src": ["'self'"],
         "style-src": ["'self'"],
-        "style-src-attr": ["'unsafe-inline'"],  # widths and levels of what is drawn; no style sheet and no script can come in by it
         "img-src": ["'self'", "https:", "data:"],  # pictures of products may be anywhere
         "font-src": ["'self'"],
         "connect-src": ["'self'"],

@@ -26,6 +26,7 @@ from .controls import Control, control_of
 
 SHOWN_BINS = 8  # before "show more"
 SLIDER_BARS = 40
+DEEPEST = 8  # levels below the topmost category by which a choice is set in
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,17 +35,6 @@ class Swatch:
 
     colours: tuple[str, ...]
     clear: bool
-
-    @property
-    def css(self) -> str:
-        """A CSS background."""
-        if not self.colours:
-            return "transparent"
-        if len(self.colours) == 1:
-            return self.colours[0]
-        step = 100 / len(self.colours)
-        stops = [f"{colour} {place * step:.0f}% {(place + 1) * step:.0f}%" for place, colour in enumerate(self.colours)]
-        return f"linear-gradient(135deg,{','.join(stops)})"
 
     @property
     def is_dark(self) -> bool:
@@ -266,7 +256,8 @@ def shown(state: State, facet: Facet, answer: FacetAnswer, look: Mapping[str, An
 def _present(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: Words, spread: Histogram | None) -> Shown:
     spec = facet.spec
     choices = tuple(
-        replace(_choice(facet.by_key[found.key], found, look, words), indent=indent) for found, indent in _drawn(facet, answer, look)
+        replace(_choice(facet.by_key[found.key], found, look, words), indent=min(indent, DEEPEST))
+        for found, indent in _drawn(facet, answer, look)
     )
     return Shown(
         key=spec.key,

@@ -105,6 +105,11 @@ class Line:
         """Tell whether it still goes on."""
         return self.state in (Work.State.RUNNING, Work.State.WAITING)
 
+    @property
+    def has_failed(self) -> bool:
+        """Tell whether it ended before it was done."""
+        return self.state in (Work.State.STOPPED, Work.State.FAILED)
+
 
 def lines() -> list[Line]:
     """Return the newest pieces of work."""

@@ -79,7 +79,7 @@ class SheetTests(BrowserTestCase):
         page.keyboard.press("Enter")
         page.wait_for_selector(f"tr[data-product='{second}'] td:has-text('{suggested}')")
         page.keyboard.press("Escape")
-        wait_until(page, "document.querySelector('.cover-words .picked-words').textContent.startsWith('20')")
+        wait_until(page, "document.querySelector('.cover-words .picked-words').textContent.trim().startsWith('20')")
         self.assertTrue(value(first, "Breaking load") and value(second, "Breaking load"))
         page.keyboard.press("Control+z")
         page.wait_for_selector("text=Undone: Set Breaking load")

@@ -5,6 +5,7 @@ from unittest import TestCase
 
 from binsort.core.values.dates import day
 from binsort.racks.presentation import Swatch, Words, money
+from binsort.racks.templatetags.drawing import colours
 
 
 def ordinal(text):
@@ -56,8 +57,10 @@ class WordsTests(TestCase):
         self.assertEqual([money(x, "GBP", short=True) for x in (20, Fraction(41, 2))], ["£20", "£20.50"])
 
     def test_swatches(self):
-        """One colour plain, several side by side, none transparent; a tick is white on the dark ones."""
-        self.assertEqual(Swatch(("#ffffff", "#0000ff"), False).css, "linear-gradient(135deg,#ffffff 0% 50%,#0000ff 50% 100%)")
-        self.assertEqual(Swatch((), True).css, "transparent")
+        """Several colours are parted from corner to corner, none is marked as such; a tick is white on the dark ones."""
+        two = colours(Swatch(("#ffffff", "#0000ff"), False), "dot")
+        self.assertIn('<path d="M0 0H12V12L12 12H0z" fill="#0000ff"/><path d="M0 0H12L0 12z" fill="#ffffff"/>', two)
+        self.assertIn('class="dot has-colours clear"', colours(Swatch((), True), "dot"))
+        self.assertIn('class="strip has-colours none"', colours(None, "strip"))
         dark = {colour: Swatch((colour,), False).is_dark for colour in ("#22345c", "#ffffff", "#b3262b", "#e3b505")}
         self.assertEqual(dark, {"#22345c": True, "#ffffff": False, "#b3262b": True, "#e3b505": False})

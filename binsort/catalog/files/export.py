@@ -30,8 +30,12 @@ from .columns import LONGEST_UNIT, TEXT_MARK
 from .product_file import ProductFile, meanings_of, product_file_of
 from .table import MOST_CELL
 
-FORMS = {"csv": "text/csv; charset=utf-8", "jsonl": "application/jsonl", "jsonld": "application/ld+json",
-         "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}  # fmt: skip
+FORMS = {  # what a file can be: in words, and as a media type
+    "csv": ("CSV", "text/csv; charset=utf-8"),
+    "xlsx": ("XLSX", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"),
+    "jsonl": ("JSON Lines", "application/jsonl"),
+    "jsonld": ("JSON-LD", "application/ld+json"),
+}
 _DANGEROUS = re.compile(r"'*[=+\-@\t\r]")  # what spreadsheets would calculate
 _NUMBER = re.compile(r"-?[0-9]+(\.[0-9]+)?")
 _OWN, _PARENT, _SKU = "Product number", "Parent", "SKU"

@@ -16,6 +16,8 @@ from .page import activity_page, in_words
 class Activity(OwnerView):
     """What takes long, and how far it is."""
 
+    section = "activity"
+
     template, fragment = "workbench/activity/activity.html", "workbench/activity/_activity.html"
 
     def get(self, request: HttpRequest) -> HttpResponse:

@@ -1,6 +1,7 @@
 """Add a facet: every source of the catalogue, tried on a listing, best first."""
 
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
 from binsort.core.index.columns import Column
 from binsort.core.insight.proposals import DATES, NUMBERS, TEXT, VALUES, Proposal, proposals
@@ -11,7 +12,7 @@ from binsort.racks.controls import control_of
 from binsort.racks.models import Setup
 from binsort.racks.presentation import Shown, Words, shown, words_of
 from binsort.tally.current import Current
-from binsort.workbench.rack.page import Sight, listings
+from binsort.workbench.rack.page import Sight, listing_query, listings
 from binsort.workbench.shelf.view import ShelfView, shelf_of, source_words
 
 GROUPS = ((VALUES, "Values"), (NUMBERS, "Numbers"), (DATES, "Dates"), (TEXT, "In tags and text"))
@@ -23,6 +24,7 @@ class SourceView:
 
     key: str
     label: str
+    address: str  # where it stands open
     words: str
     group: str
     shelf: ShelfView
@@ -49,15 +51,20 @@ class AddPage:
     count: int
     there: tuple[ShelfView, ...]
 
+    @property
+    def listing_query(self) -> str:
+        """What keeps the listing in an address of another page."""
+        return listing_query(self.listing_path)
+
 
 def add_page(setup: Setup, *, category: str, group: str, find: str, source: str) -> AddPage:
     """Build the page: the sources of a group that match what is looked for, one of them opened."""
     sight = Sight(setup, [("category", category)] if category else [])
     found = _proposals(sight)
-    wanted = identity(find)
+    wanted, asked = identity(find), {"category": sight.listing_path, "group": group, "find": find}
     kept = [item for item in found if (not group or item.group == group) and _matches(item, wanted)]
     opened = next((item.spec.key for item in kept if item.spec.key == source), kept[0].spec.key if kept else "")
-    sources = tuple(_source(sight.held, item, opened) for item in kept)
+    sources = tuple(_source(sight.held, item, opened, f"?{urlencode({**asked, 'source': item.spec.key})}") for item in kept)
     return AddPage(
         edition_id=sight.edition.pk,
         rack_label=sight.rack.label,
@@ -98,7 +105,7 @@ def _matches(item: Proposal, wanted: str) -> bool:
     return any(wanted in identity(made.label) for made in item.state.rack.facets[0].bins)
 
 
-def _source(held: Current, item: Proposal, opened: str) -> SourceView:
+def _source(held: Current, item: Proposal, opened: str, address: str) -> SourceView:
     facet = item.state.rack.facets[0]
     words = words_of(facet, held.index.unit(item.spec.source), held.currency)
     look = item.document.get("look", {})
@@ -108,6 +115,7 @@ def _source(held: Current, item: Proposal, opened: str) -> SourceView:
     return SourceView(
         key=item.spec.key,
         label=item.spec.label,
+        address=address,
         words=_source_line(item, words, facet.column),
         group=item.group,
         shelf=shelf_of(item.state, facet, look, words, width=446),

@@ -3,8 +3,10 @@
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
 from django import forms
+from django.urls import reverse
 
 from binsort.catalog.dictionary.attributes import definitions, state_mark
 from binsort.catalog.models import Attribute, AttributeValue
@@ -20,7 +22,7 @@ from binsort.racks import facet_use
 from binsort.racks.facet_use import Touched
 from binsort.racks.presentation import Swatch
 from binsort.tally.current import current
-from binsort.workbench.sheet.cells import colours_of
+from binsort.workbench.sheet.cells import colours_of, missing_words
 
 VALUES = 300  # shown at once
 _COMPARED = 800  # values looked through for look-alikes
@@ -38,6 +40,16 @@ class AttributeLine:
     first: tuple[str, ...]
     alike: int
     facets: int
+
+    @property
+    def missing_address(self) -> str:
+        """Where the products without a value are."""
+        return missing_address(self.row)
+
+    @property
+    def missing_words(self) -> str:
+        """What leads there, in words."""
+        return missing_words(self.missing, self.row.name)
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,6 +79,26 @@ class AttributePage:
     alike: tuple[LookAlike, ...]
     alike_counts: Mapping[str, int]
     touched: Touched
+
+    @property
+    def missing(self) -> int:
+        """How many products have no value."""
+        return self.total - self.count
+
+    @property
+    def missing_address(self) -> str:
+        """Where they are."""
+        return missing_address(self.row)
+
+    @property
+    def missing_words(self) -> str:
+        """What leads there, in words."""
+        return missing_words(self.missing, self.row.name)
+
+
+def missing_address(row: Attribute) -> str:
+    """Return the address of the products without a value of an attribute."""
+    return f"{reverse('catalogue')}?{urlencode({'missing': f'attribute:{row.identity}'})}"
 
 
 class AttributeForm(forms.Form):

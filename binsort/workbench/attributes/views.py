@@ -23,14 +23,14 @@ from binsort.changes.locks import Refused
 from binsort.core.values.colours import colour
 from binsort.core.values.text import identity
 from binsort.workbench.frame.messages import say_done, undo_state
-from binsort.workbench.frame.views import OwnerView
+from binsort.workbench.frame.views import CatalogueView
 
 from .page import AttributeForm, attribute_lines, attribute_page, moved_value
 
 _HEX = re.compile(r"#[0-9a-f]{6}", re.IGNORECASE)
 
 
-class Attributes(OwnerView):
+class Attributes(CatalogueView):
     """The list of attributes."""
 
     template = "workbench/attributes/attributes.html"
@@ -54,7 +54,7 @@ class Attributes(OwnerView):
         return self.show(request, {"lines": attribute_lines(), "form": form, **undo_state()}, status=status)
 
 
-class AttributesOrder(OwnerView):
+class AttributesOrder(CatalogueView):
     """The order of the dictionary."""
 
     def post(self, request: HttpRequest) -> HttpResponse:
@@ -70,7 +70,7 @@ class AttributesOrder(OwnerView):
         return redirect("attributes")
 
 
-class AttributePage(OwnerView):
+class AttributePage(CatalogueView):
     """One attribute: what it is, its values."""
 
     template = "workbench/attributes/attribute.html"
@@ -101,7 +101,7 @@ class AttributePage(OwnerView):
         return self.show(request, context, status=status)
 
 
-class AttributeDelete(OwnerView):
+class AttributeDelete(CatalogueView):
     """Deleting an attribute, from the dictionary and from every product; it can be undone."""
 
     template = "workbench/attributes/attribute_delete.html"
@@ -120,7 +120,7 @@ class AttributeDelete(OwnerView):
         return redirect("attributes")
 
 
-class Values(OwnerView):
+class Values(CatalogueView):
     """Changing the values of an attribute."""
 
     def post(self, request: HttpRequest, number: int) -> HttpResponse:

@@ -22,6 +22,11 @@ class Node:
     count: int
     below: tuple["Node", ...]
 
+    @property
+    def grip(self) -> str:
+        """The name of its handle on the page."""
+        return f"cat-{self.key}"
+
 
 def tree() -> tuple[Node, ...]:
     """Return the whole tree."""

@@ -8,12 +8,12 @@ from binsort.catalog.models import Category
 from binsort.changes import categories
 from binsort.changes.locks import Refused
 from binsort.workbench.frame.messages import say_done, undo_state
-from binsort.workbench.frame.views import OwnerView
+from binsort.workbench.frame.views import CatalogueView
 
 from .page import step, touched, tree
 
 
-class Categories(OwnerView):
+class Categories(CatalogueView):
     """The tree."""
 
     template, fragment = "workbench/categories/categories.html", "workbench/categories/_categories.html"
@@ -52,7 +52,7 @@ def _number(text: str) -> int | None:
     return int(text) if text.isascii() and text.isdigit() and len(text) < 18 else None
 
 
-class CategoryDelete(OwnerView):
+class CategoryDelete(CatalogueView):
     """Deleting a category with all below it; it can be undone."""
 
     template = "workbench/categories/category_delete.html"

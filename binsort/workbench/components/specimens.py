@@ -29,6 +29,7 @@ def _vessel(name: str, total: int, inside: int = 0, *, adds: int = 0, picked: bo
         address="#",
         swatch=Swatch((swatch,) if swatch else (), False),
         least_width=60,
+        share=total,
     )
 
 
@@ -38,7 +39,7 @@ def _range(name: str, total: int, left: float, width: float, inside: int = 0, *,
 
 
 def _shelf(*vessels: VesselView, unbinned: int = 0, **more: object) -> ShelfView:
-    listed = {"rest": 0, "rest_width": 0, "bars": (), "cuts": (), "has_swatches": False, **more}
+    listed = {"rest": 0, "rest_share": 0, "bars": (), "cuts": (), "has_swatches": False, **more}
     return ShelfView(
         key="sample",
         label="Sample",
@@ -52,6 +53,8 @@ def _shelf(*vessels: VesselView, unbinned: int = 0, **more: object) -> ShelfView
         binned_share=88,
         binned=sum(vessel.total for vessel in vessels) or 100,
         shown=True,
+        binned_width=88,
+        unbinned_share=unbinned,
         **listed,  # type: ignore[arg-type]
     )
 
@@ -71,7 +74,7 @@ def specimens() -> list[Specimen]:
     cuts = (CutView("5", 30), CutView("10", 70))
     group = GroupView(_vessel("Mooring", 67, 12), (_vessel("Mooring lines", 39, 12), _vessel("Warps", 28)), 2)
     return [
-        Specimen("Nothing tried", _shelf(*plain, unbinned=20, rest=4, rest_width=20), trying=False),
+        Specimen("Nothing tried", _shelf(*plain, unbinned=20, rest=4, rest_share=20), trying=False),
         Specimen("Tried, with swatches: picked, a sibling, nearly full, empty", _shelf(*tried, unbinned=9, has_swatches=True), trying=True),
         Specimen("Ranges under a histogram, one picked", _shelf(*ranges, bars=bars, cuts=cuts, unbinned=12), trying=True),
         Specimen("Ranges proposed", _shelf(*proposed, bars=bars, cuts=cuts), trying=False, proposed=True),

@@ -9,7 +9,7 @@ from binsort.core.insight.vessels import unbinned_products
 from binsort.racks.addresses import Pair
 from binsort.racks.models import Setup
 from binsort.racks.presentation import Shown, bin_words
-from binsort.workbench.rack.page import Sight, listings
+from binsort.workbench.rack.page import Sight, listing_query, listings
 from binsort.workbench.shelf.view import ShelfView
 
 UNBINNED_SHOWN = 200
@@ -30,6 +30,11 @@ class FacetView:
     place: int
     places: int
     bins: tuple[tuple[str, int], ...]
+
+    @property
+    def listing_query(self) -> str:
+        """What keeps the listing in an address of another page."""
+        return listing_query(self.listing_path)
 
 
 def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:

@@ -55,6 +55,16 @@ class BringPage:
         return WAYS
 
     @property
+    def step(self) -> int:
+        """Which of the three steps it is at: 2, the columns, or 3, done."""
+        return 3 if self.upload.state == Upload.State.DONE else 2
+
+    @property
+    def rows(self) -> int:
+        """What all parts of the trial are together."""
+        return sum(count for _, _, count in self.parts)
+
+    @property
     def is_busy(self) -> bool:
         """Whether it is being worked on."""
         return self.upload.state in (Upload.State.TRYING, Upload.State.BRINGING)

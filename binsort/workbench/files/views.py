@@ -8,12 +8,12 @@ from binsort.catalog.files import uploads
 from binsort.catalog.files.table import UnreadableTable
 from binsort.catalog.models import Upload
 from binsort.changes.tasks import settle, take_soon, try_soon
-from binsort.workbench.frame.views import OwnerView
+from binsort.workbench.frame.views import CatalogueView
 
 from .page import bring_page, earlier
 
 
-class BringIn(OwnerView):
+class BringIn(CatalogueView):
     """Choosing a file."""
 
     template = "workbench/files/bring_in.html"
@@ -38,7 +38,7 @@ class BringIn(OwnerView):
         return {"problem": problem, "earlier": earlier(), "waiting": Upload.objects.exclude(state=Upload.State.DONE)[:5]}
 
 
-class BringFile(OwnerView):
+class BringFile(CatalogueView):
     """The columns of a file, and what it would do."""
 
     template, fragment = "workbench/files/bring_file.html", "workbench/files/_bring_file.html"
@@ -84,7 +84,7 @@ def _chosen(request: HttpRequest) -> dict[int, dict[str, str]]:
     return found
 
 
-class RefusedRows(OwnerView):
+class RefusedRows(CatalogueView):
     """The rows that are not taken, as a file to be corrected and brought in again."""
 
     def get(self, request: HttpRequest, number: int) -> HttpResponse:
@@ -96,7 +96,7 @@ class RefusedRows(OwnerView):
         return response
 
 
-class BringForget(OwnerView):
+class BringForget(CatalogueView):
     """Leaving a file that was not brought in."""
 
     def post(self, request: HttpRequest, number: int) -> HttpResponse:

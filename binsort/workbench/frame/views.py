@@ -20,16 +20,25 @@ class OwnerView(LoginRequiredMixin, View):
 
     template = ""
     fragment = ""
+    section = "racks"  # of the bar at the top
 
     def show(self, request: HttpRequest, context: dict[str, Any], *, status: int = 200) -> HttpResponse:
         """Render the page, or the part of it that htmx swaps."""
         htmx = request.htmx  # type: ignore[attr-defined]
         partial = self.fragment and htmx and not htmx.history_restore_request
         setup = context.get("setup") or the_setup()
-        response = render(request, self.fragment if partial else self.template, {**draft_state(setup), **context}, status=status)
+        response = render(
+            request, self.fragment if partial else self.template, {"section": self.section, **draft_state(setup), **context}, status=status
+        )
         patch_vary_headers(response, ["HX-Request"])
         response["Cache-Control"] = "no-store"
         return response
+
+
+class CatalogueView(OwnerView):
+    """A page about the catalogue."""
+
+    section = "catalogue"
 
 
 def back_to(request: HttpRequest, page: str) -> HttpResponse:

@@ -10,7 +10,7 @@ from binsort.core.facets.spec import Source
 from binsort.core.insight.coverage import having
 from binsort.core.insight.explanation import Place, explained
 from binsort.core.products.edits import OF_OFFER, held
-from binsort.core.products.fields import OF_OFFERS
+from binsort.core.products.fields import MONEY, NUMBER, OF_OFFERS
 from binsort.core.products.product import Product, Variant
 from binsort.core.values.numbers import plain
 from binsort.core.values.text import identity
@@ -34,6 +34,32 @@ class FieldView:
     theirs: str | None = None  # what somebody else made of it meanwhile
     varies: bool = False
 
+    @property
+    def is_refused(self) -> bool:
+        """Whether what was typed is not kept."""
+        return bool(self.error) or self.theirs is not None
+
+    @property
+    def is_long(self) -> bool:
+        """Whether it needs several lines."""
+        return self.entry.field.kind == "description"
+
+    @property
+    def is_wide(self) -> bool:
+        """Whether it takes a row of its own."""
+        return self.is_long or self.entry.field.kind == "name" or self.entry.kind == "category"
+
+    @property
+    def is_number(self) -> bool:
+        """Whether its value is a number."""
+        return self.entry.kind in (NUMBER, MONEY)
+
+    @property
+    def answers(self) -> tuple[str, ...]:
+        """What a field of yes or no can say, what it says by now among it."""
+        usual = ("", "yes", "no") if self.entry.field.kind == "attribute" else ("yes", "no")
+        return usual if self.text in usual or not self.text else (*usual, self.text)
+
 
 @dataclass(frozen=True, slots=True)
 class VariantView:
@@ -43,6 +69,11 @@ class VariantView:
     sku: str
     cells: tuple[FieldView, ...]
     gone: bool = False
+
+    @property
+    def is_spare(self) -> bool:
+        """Whether it is the row for one more."""
+        return self.name == _SPARE
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,12 +12,12 @@ from binsort.changes.product_writes import NewCategories
 from binsort.changes.products import Gone, delete_many, new_product
 from binsort.racks.setup import the_setup
 from binsort.workbench.frame.messages import undo_state
-from binsort.workbench.frame.views import OwnerView
+from binsort.workbench.frame.views import CatalogueView
 
 from .page import product_page
 
 
-class ProductPage(OwnerView):
+class ProductPage(CatalogueView):
     """Everything of a product, to be edited."""
 
     template = "workbench/product/product.html"
@@ -51,7 +51,7 @@ class ProductPage(OwnerView):
         return self.show(request, {"page": product_page(the_setup(), product, form), **undo_state()}, status=422)
 
 
-class ProductDelete(OwnerView):
+class ProductDelete(CatalogueView):
     """Deleting one product; it can be undone."""
 
     def post(self, request: HttpRequest, identity: str) -> HttpResponse:
@@ -66,7 +66,7 @@ class ProductDelete(OwnerView):
         return redirect("catalogue")
 
 
-class ProductNew(OwnerView):
+class ProductNew(CatalogueView):
     """A new product: its name and number, then everything else on its page."""
 
     template = "workbench/product/product_new.html"

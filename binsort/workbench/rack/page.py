@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
+from urllib.parse import quote
 
 from binsort.catalog.store.category_paths import category_paths
 from binsort.core.answers.answer import State
@@ -48,9 +49,19 @@ class RackPage:
         return bool(self.picks)
 
     @property
+    def listing_query(self) -> str:
+        """What keeps the listing in an address of another page."""
+        return listing_query(self.listing_path)
+
+    @property
     def result_share(self) -> int:
         """The result in hundredths of the listing."""
         return round(100 * self.result / self.total) if self.total else 0
+
+
+def listing_query(path: str) -> str:
+    """Return what keeps a listing in an address, empty for all products."""
+    return f"?category={quote(path)}" if path else ""
 
 
 class Sight:

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from django.utils.translation import ngettext
 from pyroaring import BitMap
 
 from binsort.catalog.dictionary.entry import Entry
@@ -18,6 +19,12 @@ from binsort.core.products.fields import BY_KEY
 from binsort.core.values.colours import swatch
 from binsort.core.values.text import identity
 from binsort.racks.presentation import Swatch
+
+
+def missing_words(count: int, label: str) -> str:
+    """Say where the hatch of a coverage vessel leads."""
+    words = ngettext("Show the %(count)s product without %(label)s", "Show the %(count)s products without %(label)s", count)
+    return words % {"count": f"{count:,}", "label": label}
 
 
 def source_of(entry: Entry) -> Source | None:
@@ -46,6 +53,11 @@ class SheetColumn:
     unit: str
     many: bool
     width: int
+
+    @property
+    def missing_words(self) -> str:
+        """Where its hatch leads."""
+        return missing_words(self.missing, self.label)
 
 
 @dataclass(frozen=True, slots=True)

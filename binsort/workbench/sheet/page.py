@@ -9,6 +9,7 @@ from pyroaring import BitMap
 
 from binsort.catalog.dictionary.attributes import definitions
 from binsort.catalog.dictionary.entry import Entry, entries, shown
+from binsort.catalog.files.export import FORMS
 from binsort.catalog.models import Attribute, AttributeValue
 from binsort.catalog.models import Product as Row
 from binsort.catalog.store.product_rows import products_of
@@ -101,6 +102,11 @@ class Sheet:
     def _given(self) -> dict[str, GivenAttribute]:
         """The attributes that products give, by identity."""
         return {found.identity: found for found in self.held.index.attributes()}
+
+    @property
+    def forms(self) -> tuple[tuple[str, str], ...]:
+        """What the products found can be taken out as: key and words."""
+        return tuple((key, words) for key, (words, _) in FORMS.items())
 
     @cached_property
     def columns(self) -> tuple[SheetColumn, ...]:

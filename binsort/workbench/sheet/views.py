@@ -22,7 +22,7 @@ from binsort.core.products.edits import REMOVE, SET, WAYS, Varies
 from binsort.racks.addresses import query_pairs
 from binsort.tally.current import is_worker_alive
 from binsort.workbench.frame.messages import say_done, say_undone, undo_state
-from binsort.workbench.frame.views import OwnerView, back_to
+from binsort.workbench.frame.views import CatalogueView, back_to
 from binsort.workbench.tasks import change_products
 
 from .bulk import INLINE, effect
@@ -38,7 +38,7 @@ def sheet_of(request: HttpRequest, pairs: list[tuple[str, str]] | None = None) -
     return Sheet(query_pairs(request) if pairs is None else pairs, request.session.get("columns"), reverse("catalogue"))
 
 
-class Catalogue(OwnerView):
+class Catalogue(CatalogueView):
     """The sheet."""
 
     template, fragment = "workbench/sheet/catalogue.html", "workbench/sheet/_catalogue.html"
@@ -67,7 +67,7 @@ def _bulk_fields(sheet: Sheet) -> list[Entry]:
     return [*first, *rest]
 
 
-class Head(OwnerView):
+class Head(CatalogueView):
     """The heads of the columns anew, after a cell was changed."""
 
     template = fragment = "workbench/sheet/_sheet_head.html"
@@ -77,7 +77,7 @@ class Head(OwnerView):
         return self.show(request, {"sheet": sheet_of(request), **undo_state(), "with_undo": True})
 
 
-class Columns(OwnerView):
+class Columns(CatalogueView):
     """Choosing the columns."""
 
     def post(self, request: HttpRequest) -> HttpResponse:
@@ -90,7 +90,7 @@ class Columns(OwnerView):
         return back_to(request, "catalogue")
 
 
-class CellEdit(OwnerView):
+class CellEdit(CatalogueView):
     """One cell: what is typed into it is kept, or refused with the reason."""
 
     def post(self, request: HttpRequest) -> HttpResponse:
@@ -122,7 +122,7 @@ class CellEdit(OwnerView):
         return render(request, "workbench/sheet/_cell_refused.html", {"text": text, **more}, status=status)
 
 
-class Suggest(OwnerView):
+class Suggest(CatalogueView):
     """Values for a cell."""
 
     def get(self, request: HttpRequest) -> HttpResponse:
@@ -133,7 +133,7 @@ class Suggest(OwnerView):
         return render(request, "workbench/sheet/_suggestions.html", {"suggestions": found, "entry": entry})
 
 
-class Bulk(OwnerView):
+class Bulk(CatalogueView):
     """Many products at once."""
 
     def post(self, request: HttpRequest) -> HttpResponse:
@@ -210,7 +210,7 @@ def _typed(request: HttpRequest) -> tuple[str, str, str]:
     return way if way in WAYS else SET, request.POST.get("text", ""), request.POST.get("old", "")
 
 
-class TakeBack(OwnerView):
+class TakeBack(CatalogueView):
     """Taking a change of the catalogue back."""
 
     def post(self, request: HttpRequest, number: int) -> HttpResponse:
@@ -228,7 +228,7 @@ class TakeBack(OwnerView):
         return back_to(request, "catalogue")
 
 
-class DoAgain(OwnerView):
+class DoAgain(CatalogueView):
     """Doing a change of the catalogue again that was taken back."""
 
     def post(self, request: HttpRequest, number: int) -> HttpResponse:
@@ -240,7 +240,7 @@ class DoAgain(OwnerView):
         return back_to(request, "catalogue")
 
 
-class TakeOut(OwnerView):
+class TakeOut(CatalogueView):
     """The products that are found, as a file."""
 
     def get(self, request: HttpRequest, form: str) -> FileResponse:
@@ -252,6 +252,6 @@ class TakeOut(OwnerView):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / f"products.{form}"
             take_out(path, form, None if every else sheet.identities)
-            response = FileResponse(path.open("rb"), content_type=FORMS[form])
+            response = FileResponse(path.open("rb"), content_type=FORMS[form][1])
         response["Content-Disposition"] = f'attachment; filename="products.{form}"'
         return response

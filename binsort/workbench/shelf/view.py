@@ -5,6 +5,9 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 
+from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
+
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
 from binsort.core.facets.kinds import DAYS, MONEY, RATED, kind_of
@@ -33,6 +36,7 @@ class VesselView:
     address: str
     swatch: Swatch | None
     least_width: int
+    share: float = 0  # hundredths of what it stands among
     left: float = 0  # of a range: where it lies on the axis, in hundredths
     width: float = 0
     short: str = ""  # of a range: as much of its name as there is room for
@@ -51,6 +55,14 @@ class VesselView:
     def adds_text(self) -> str:
         """Those that picking it as well would add, as written."""
         return f"{self.adds:,}"
+
+    @property
+    def told(self) -> str:
+        """What it says when pointed at."""
+        return ngettext("%(name)s: %(count)s product", "%(name)s: %(count)s products", self.total) % {
+            "name": self.name,
+            "count": self.total_text,
+        }
 
     @property
     def sink(self) -> float:
@@ -84,6 +96,7 @@ class GroupView:
     ledge: VesselView
     vessels: tuple[VesselView, ...]
     rest: int
+    rest_share: float = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +110,7 @@ class ShelfView:
     changed: bool
     vessels: tuple[VesselView, ...]
     rest: int  # bins that the shelf has no room for
-    rest_width: int
+    rest_share: float
     unbinned: int
     unbinned_inside: int
     unbinned_level: float
@@ -108,11 +121,18 @@ class ShelfView:
     binned: int
     shown: bool
     groups: tuple[GroupView, ...] = ()
+    binned_width: float = 0  # hundredths of the listing, as the next one
+    unbinned_share: float = 0
+
+    @property
+    def unbinned_told(self) -> str:
+        """What the unbinned say when pointed at."""
+        return ngettext("%(count)s product in no bin", "%(count)s products in no bin", self.unbinned) % {"count": f"{self.unbinned:,}"}
 
     @property
     def finding(self) -> str:
         """What is worth a flag: a good part of the listing in no bin."""
-        return f"{self.unbinned:,} have none" if self.binned_share < 90 and self.unbinned else ""
+        return _("%(count)s have none") % {"count": f"{self.unbinned:,}"} if self.binned_share < 90 and self.unbinned else ""
 
 
 def shelf_of(
@@ -167,7 +187,7 @@ class _ShelfBuilder:
             changed=False,
             vessels=tuple(kept),
             rest=len(views) - len(kept),
-            rest_width=sum(view.total for view in views if view not in kept) if len(views) > len(kept) else 0,
+            rest_share=self.share(sum(view.total for view in views if view not in kept)) if len(views) > len(kept) else 0,
             unbinned=found.unbinned,
             unbinned_inside=found.unbinned_inside,
             unbinned_level=_share(found.unbinned_inside, found.unbinned),
@@ -178,6 +198,8 @@ class _ShelfBuilder:
             binned=binned,
             shown=spec.key in self.state.shown,
             groups=groups,
+            binned_width=self.share(binned),
+            unbinned_share=self.share(found.unbinned),
         )
 
     def grouped(self, held: Sequence[Vessel]) -> tuple[GroupView, ...]:
@@ -195,8 +217,13 @@ class _ShelfBuilder:
                 return ()
             below = [self.vessel(v) for v in held if len(v.bin.nodes) == depths[0] + 1 and v.bin.nodes[:-1] == ledge.bin.nodes]
             fit = fitting(below, int(share))
+            together = sum(one.total for one in fit) or 1
+            fit = [replace(one, share=100 * one.total / together) for one in fit]
             groups.append(GroupView(view, tuple(fit), len(below) - len(fit)))
         return tuple(groups)
+
+    def share(self, count: int) -> float:
+        return min(100, 100 * count / self.listing) if self.listing else 0
 
     def vessel(self, vessel: Vessel) -> VesselView:
         name = bin_words(vessel.bin, self.words)
@@ -205,6 +232,7 @@ class _ShelfBuilder:
             key=vessel.bin.key,
             name=name,
             total=vessel.total,
+            share=self.share(vessel.total),
             inside=vessel.inside,
             adds=vessel.adds,
             level=_share(vessel.inside, vessel.total),

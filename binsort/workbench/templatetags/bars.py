@@ -1,4 +1,4 @@
-"""The bars of a histogram, drawn as a few shapes instead of hundreds of boxes."""
+"""Bins and bars of a shelf: the parts that a page holds by the hundred."""
 
 from collections.abc import Iterable
 
@@ -6,7 +6,9 @@ from django import template
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
-from binsort.workbench.shelf.view import BarView, ShelfView
+from binsort.workbench.shelf.view import BarView, ShelfView, VesselView
+
+from .links import goes
 
 register = template.Library()
 _GAP = 0.18  # of a bar's width, between it and the next
@@ -24,6 +26,30 @@ def bars(shelf: ShelfView, trying: object) -> SafeString:
         inside,
         adds,
     )
+
+
+@register.simple_tag
+def opens(vessel: VesselView, shelf: ShelfView, still: object, kind: str, measures: str = "") -> SafeString:
+    """Open the element of a bin: a link that tries it, or, where nothing can be clicked, none."""
+    classes = f"{kind}{' picked' if vessel.picked else ''} {measures}".strip()
+    if still:
+        return format_html('<span class="{}" title="{}">', classes, vessel.told)
+    here = SafeString(' aria-current="true"' if vessel.picked else "")
+    attributes = (goes(vessel.address), shelf.key, vessel.key, here, classes, vessel.told)
+    return format_html('<a {} id="v-{}-{}"{} class="{}" title="{}">', *attributes)
+
+
+@register.simple_tag
+def leads(address: str, still: object, classes: str, title: str = "") -> SafeString:
+    """Open the element of a compartment that leads to another page, or, where nothing can be clicked, nowhere."""
+    told = format_html(' title="{}"', title) if title else ""
+    return format_html('<span class="{}"{}>', classes, told) if still else format_html('<a href="{}" class="{}"{}>', address, classes, told)
+
+
+@register.simple_tag
+def closes(still: object) -> SafeString:
+    """Close the element of a bin."""
+    return SafeString("</span>" if still else "</a>")
 
 
 def _boxes(bars: Iterable[tuple[BarView, float]]) -> str:

@@ -4,6 +4,7 @@ from django import template
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
+from binsort.racks.templatetags.drawing import colours
 from binsort.workbench.sheet.cells import Cell, SheetRow
 
 register = template.Library()
@@ -20,9 +21,9 @@ def _cell(cell: Cell, *, is_first: bool) -> str:
     told = f' aria-label="{escape(cell.label)}: missing"' if cell.is_missing else ""
     told += ' title="Its variants differ: open the product to change them"' if cell.varies else ""
     key, text = escape(cell.key), escape(cell.text)
-    inside = '<i class="lack"></i>' if cell.is_missing else f'{_dot(cell)}<span dir="auto">{escape(cell.words)}</span>'
+    inside = (
+        '<i class="lack"></i>'
+        if cell.is_missing
+        else f'{colours(cell.swatch, "dot") if cell.swatch else ""}<span dir="auto">{escape(cell.words)}</span>'
+    )
     return f'<td class="{kinds}" data-field="{key}" data-text="{text}" tabindex="{0 if is_first else -1}"{told}>{inside}</td>'
-
-
-def _dot(cell: Cell) -> str:
-    return f'<i class="dot" style="background:{escape(cell.swatch.css)}"></i>' if cell.swatch else ""

@@ -7,10 +7,10 @@ from django.shortcuts import redirect
 from binsort.catalog.models import Token
 from binsort.changes import tokens
 from binsort.changes.locks import Refused
-from binsort.workbench.frame.views import OwnerView
+from binsort.workbench.frame.views import CatalogueView
 
 
-class Api(OwnerView):
+class Api(CatalogueView):
     """Who writes the catalogue from outside."""
 
     template = "workbench/tokens/api.html"
@@ -33,7 +33,7 @@ class Api(OwnerView):
         return self.show(request, context)
 
 
-class TokenEnd(OwnerView):
+class TokenEnd(CatalogueView):
     """Ending a token."""
 
     def post(self, request: HttpRequest, number: int) -> HttpResponse:

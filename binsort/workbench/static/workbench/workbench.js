@@ -1,8 +1,6 @@
 // The tool can be read and its forms sent without this file. It moves shelves, keeps the place, and knows the keys.
 (() => {
-  const byId = (id) => document.getElementById(id);
-  const say = (text) => { byId("said").textContent = text; };
-  const token = () => JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
+  const { byId, say, warn } = tool;
 
   // -- shelves: by drag, by keyboard
   function order() {
@@ -16,14 +14,14 @@
     form.append("edition", rack.dataset.edition);
     const place = location.pathname + location.search;
     form.append("next", place);
-    const answer = await fetch(rack.dataset.order, { method: "POST", body: form, headers: { "X-CSRFToken": token(), "HX-Request": "true" } });
-    if (!answer.ok) {
+    const answer = await tool.send(rack.dataset.order, form, { "HX-Request": "true" });
+    if (!answer?.ok) {
       say("The order could not be kept. The page shows what is kept.");
       location.reload();
       return;
     }
     scroll = document.querySelector("#page main").scrollTop;
-    htmx.swap("#page", await answer.text(), { swapStyle: "outerHTML" });
+    tool.swap(await answer.text());
     document.querySelector("#page main").scrollTop = scroll;
     if (focus) byId(focus)?.focus();
   }
@@ -103,6 +101,7 @@
 
   document.addEventListener("htmx:beforeSwap", (event) => {
     if (event.detail.target.id === "page") {
+      tool.bare();
       scroll = document.querySelector("#page main")?.scrollTop ?? 0;
       focused = document.activeElement?.id;
     }
@@ -116,21 +115,16 @@
     }
     prepare();
   });
-  function warn(text) {
-    document.querySelector(".notice.went-wrong")?.remove();
-    const notice = document.createElement("div");
-    notice.className = "notice question went-wrong";
-    notice.setAttribute("role", "alert");
-    notice.textContent = text;
-    document.querySelector("#page .head")?.after(notice);
-  }
   document.addEventListener("htmx:responseError", () => warn("That did not work. Nothing was changed; try again, or load the page anew."));
   document.addEventListener("htmx:sendError", () => warn("The server cannot be reached. Nothing was changed; try again."));
 
   function prepare() {
     const shelves = document.querySelector("[data-shelves]");
     if (shelves && !Sortable.get(shelves)) {
-      new Sortable(shelves, { handle: ".grip", animation: matchMedia("(prefers-reduced-motion: reduce)").matches ? 0 : 150, ghostClass: "ghost", onEnd: (event) => event.oldIndex !== event.newIndex && keepOrder() });
+      new Sortable(shelves, {
+        ...tool.dragging(),
+        onEnd: (event) => event.oldIndex !== event.newIndex && keepOrder(),
+      });
     }
   }
 

@@ -6,6 +6,7 @@ from itertools import chain
 from typing import Any
 
 from django.db.models import Max
+from django.utils.translation import gettext as _
 
 from binsort.catalog.dictionary.attributes import definitions, holders, state_mark
 from binsort.catalog.dictionary.states import attributes_state
@@ -114,7 +115,7 @@ def merge_values(row: Attribute, olds: Iterable[str], new: str, *, actor: Any = 
     """
     target = normalise(new)
     if not target:
-        raise Refused("a value cannot be empty. Write what it is to be called.")
+        raise Refused(_("a value cannot be empty. Write what it is to be called."))
     row = _locked(row)
     before = attributes_state([row.identity])
     gone = [normalise(old) for old in olds]
@@ -153,7 +154,7 @@ def describe_value(row: Attribute, text: str, *, colours: Sequence[str] = (), im
     """Say how a value looks, or take a new one into the dictionary."""
     word = normalise(text)
     if not word:
-        raise Refused("a value cannot be empty. Write what it is to be called.")
+        raise Refused(_("a value cannot be empty. Write what it is to be called."))
     row = _locked(row)
     before = attributes_state([row.identity])
     last = row.values.aggregate(last=Max("place"))["last"]

@@ -4,6 +4,7 @@ from dataclasses import replace
 from typing import Any
 
 from django.db.models import Max
+from django.utils.translation import gettext as _
 
 from binsort.catalog.dictionary.categories import free_slug, products_in, repath
 from binsort.catalog.dictionary.states import State, categories_state
@@ -54,7 +55,10 @@ def rename(key: int, name: str, *, seen: str = "", actor: Any = None) -> Revisio
     hold(alone=True)
     row = _row(key)
     if seen and seen != row.name:
-        raise Refused(f"somebody else renamed {seen} to {row.name} meanwhile. Do yours again if it is still right.")
+        raise Refused(
+            _("somebody else renamed %(seen)s to %(name)s meanwhile. Do yours again if it is still right.")
+            % {"seen": seen, "name": row.name}
+        )
     words = _free_name(name, row.parent, row)
     if words == row.name:
         return None
@@ -80,7 +84,7 @@ def move(key: int, parent: int | None, place: int, *, actor: Any = None) -> Revi
     above = _row(parent) if parent else None
     branch, path = _branch(row), _path(row)
     if above is not None and above.pk in branch:
-        raise Refused(f"{row.name} cannot be below itself. Move {above.name} out of it first.")
+        raise Refused(_("%(name)s cannot be below itself. Move %(name_2)s out of it first.") % {"name": row.name, "name_2": above.name})
     if row.parent_id != parent:
         _free_name(row.name, above, row)
     siblings = [other for other in Category.objects.filter(parent=above).order_by("place", "id") if other.pk != row.pk]
@@ -131,7 +135,7 @@ def branch_of(key: int) -> list[int]:
 def _row(key: int) -> Category:
     found: Category | None = Category.objects.filter(pk=key).first()
     if found is None:
-        raise Gone("that category is gone. Load the page anew.")
+        raise Gone(_("that category is gone. Load the page anew."))
     return found
 
 
@@ -150,10 +154,13 @@ def _path_identity(name: str, above: Category | None) -> str:
 def _free_name(name: str, above: Category | None, row: Category | None) -> str:
     words = normalise(name)
     if not words or category_path(words) != (words,):
-        raise Refused("a category needs a name, without “>” in it.")
+        raise Refused(_("a category needs a name, without “>” in it."))
     there = Category.objects.filter(path_identity=_path_identity(words, above)).exclude(pk=row.pk if row else None)
     if there.exists():
-        raise Refused(f"there is a category {words}{f' below {above.name}' if above else ' at the top'} already. Choose another name.")
+        raise Refused(
+            _("there is a category %(words)s%(top)s already. Choose another name.")
+            % {"words": words, "top": f" below {above.name}" if above else " at the top"}
+        )
     return words
 
 

@@ -18,6 +18,7 @@ from typing import ParamSpec, TypeVar
 
 from django.db import IntegrityError, OperationalError, connection, transaction
 from django.db.models.functions import Collate
+from django.utils.translation import gettext as _
 from psycopg.errors import DeadlockDetected, LockNotAvailable, UniqueViolation
 
 from binsort.catalog import models
@@ -73,7 +74,7 @@ def _at_once(work: Callable[[], Result], *, definitions_first: bool) -> Result:
         raise
     except IntegrityError as error:
         if isinstance(error.__cause__, UniqueViolation):
-            raise Busy("somebody else wrote the same at this moment. Look at what is there now, then try again.") from error
+            raise Busy(_("somebody else wrote the same at this moment. Look at what is there now, then try again.")) from error
         raise
     finally:
         _holds_definitions.reset(mark)

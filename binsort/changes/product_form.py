@@ -5,6 +5,8 @@ from dataclasses import dataclass, field, replace
 from hashlib import blake2b
 from typing import Any
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog.dictionary.attributes import definitions
 from binsort.catalog.dictionary.entry import BadValue, Entry, entries, shown, typed
 from binsort.catalog.models import Revision
@@ -72,7 +74,7 @@ def save_product(name: str, form: ProductForm, *, actor: Any = None) -> Revision
     hold()
     product = lock_products([name]).products.get(name)
     if product is None:
-        raise Gone("That product is gone.")
+        raise Gone(_("That product is gone."))
     after = product
     for key, text in form.texts.items():
         entry = known.get(key)

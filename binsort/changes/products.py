@@ -3,6 +3,8 @@
 from collections.abc import Sequence
 from typing import Any
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog.dictionary.entry import BadValue, Entry, edit_of, shown, typed
 from binsort.catalog.models import Revision
 from binsort.core.products.edits import ADD, REMOVE, REPLACE, SET, Edit, Varies, edited, held
@@ -50,7 +52,7 @@ def set_field(
     hold()
     product = lock_products([name]).products.get(name)
     if product is None:
-        raise Gone("That product is gone. Load the page anew.")
+        raise Gone(_("That product is gone. Load the page anew."))
     theirs = shown(entry, held(product, entry.field))
     if seen is not None and theirs != seen:
         raise SeenOtherwise(theirs)
@@ -124,10 +126,10 @@ def new_product(name: str, number: str, *, actor: Any = None) -> Revision | None
     """
     name, number = normalise(name), number.strip()
     if not name:
-        raise BadValue("A product needs a name.")
+        raise BadValue(_("A product needs a name."))
     if not number or "\0" in number:
-        raise BadValue("A product needs a SKU of its own.")
+        raise BadValue(_("A product needs a SKU of its own."))
     hold()
     if number in lock_products([number]).places:
-        raise BadValue(f"There is a product {number} already. Give this one another SKU.")
+        raise BadValue(_("There is a product %(number)s already. Give this one another SKU.") % {"number": number})
     return revise(f"New product {name}", {number: Product(number, name)}, actor=actor)

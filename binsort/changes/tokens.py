@@ -6,6 +6,7 @@ from hashlib import sha256
 from typing import Any
 
 from django.utils import timezone
+from django.utils.translation import gettext as _
 
 from binsort.catalog.models import Token
 from binsort.core.values.text import normalise
@@ -20,7 +21,7 @@ def give(name: str, *, actor: Any) -> tuple[Token, str]:
     """Make a token; returns it with its text, which cannot be asked for again. Raises Refused."""
     words = normalise(name)
     if not words:
-        raise Refused("name the system that is to use it.")
+        raise Refused(_("name the system that is to use it."))
     text = _MARK + secrets.token_urlsafe(32)
     return Token.objects.create(name=words[:200], digest=_digest(text), actor=actor), text
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.utils import timezone
+from django.utils.translation import gettext as _
 
 from binsort.catalog import models
 from binsort.catalog.dictionary.categories import repath
@@ -63,7 +64,7 @@ def undo_last(*, anyway: bool = False, actor: Any = None) -> Done:
     """Take the newest revision back. Raises as :func:`take_back`."""
     found = newest()
     if found is None:
-        raise Refused("there is nothing that could be undone.")
+        raise Refused(_("there is nothing that could be undone."))
     return take_back(found.pk, anyway=anyway, actor=actor)
 
 
@@ -100,13 +101,16 @@ def do_again(number: int, *, anyway: bool = False, actor: Any = None) -> Done:
 def _locked(number: int, *, undone: bool) -> models.Revision:
     found = models.Revision.objects.filter(pk=number).first()
     if found is None:
-        raise Refused("there is no such change.")
+        raise Refused(_("there is no such change."))
     hold(alone=found.kind == models.Revision.Kind.FILE or "categories" in found.definitions)
     revision = models.Revision.objects.select_for_update().get(pk=number)
     if (revision.undone_at is not None) != undone:
-        raise Refused("that was undone before." if not undone else "that was done again already.")
+        raise Refused(_("that was undone before.") if not undone else _("that was done again already."))
     if not is_kept(revision):
-        raise Refused(f"only the last {KEPT} changes can be undone, and that one is older. What it changed can be changed by hand.")
+        raise Refused(
+            _("only the last %(KEPT)s changes can be undone, and that one is older. What it changed can be changed by hand.")
+            % {"KEPT": KEPT}
+        )
     return revision
 
 
@@ -202,7 +206,7 @@ def _put_categories(rows: State, *, nearest: bool) -> None:
             parent = _parent_left(row, there, nearest=nearest)
             found = models.Category.objects.filter(path_identity=row["path_identity"]).exclude(pk=key)
             if parent == row["parent"] and found.exists():
-                raise Refused(f"there is another category {row['name']} in its place by now. Rename that one first.")
+                raise Refused(_("there is another category %(name)s in its place by now. Rename that one first.") % {"name": row["name"]})
             plain = {name: row[name] for name in CATEGORY}
             models.Category.objects.update_or_create(pk=key, defaults={**plain, "parent_id": parent})
             there[key] = row["name"]

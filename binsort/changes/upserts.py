@@ -93,7 +93,7 @@ def _locked_articles(skus: Sequence[str]) -> dict[str, list[Variant]]:
             return found
         held |= owners
         lock_products(held)
-    raise Busy("the articles are being moved to other products. Send it again.")
+    raise Busy(_("the articles are being moved to other products. Send it again."))
 
 
 def _articles(skus: Iterable[str]) -> dict[str, list[Variant]]:

@@ -4,6 +4,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from django.utils.functional import Promise
+from django.utils.translation import gettext_lazy as _l
+
 from binsort.core.facets.checks import RANGES
 from binsort.core.facets.kinds import RATED, SourceKind, kind_of
 
@@ -15,8 +18,8 @@ class Control:
     """One control."""
 
     key: str  # in the look of a facet file
-    words: str
-    sentence: str  # what a proposal says of it
+    words: str | Promise
+    sentence: str | Promise  # what a proposal says of it
     fits: Callable[[SourceKind, Mapping[str, Any]], bool]  # the kind of source and the facet's document
     has_colours: bool = False  # each choice shows its colours
     has_stars: bool = False  # each choice shows the stars it begins at
@@ -31,19 +34,19 @@ def has_ranges(document: Mapping[str, Any]) -> bool:
 CONTROLS: dict[str, Control] = {
     control.key: control
     for control in (
-        Control(key="checkboxes", words="Check boxes", sentence="List of choices", fits=lambda kind, document: True),
+        Control(key="checkboxes", words=_l("Check boxes"), sentence=_l("List of choices"), fits=lambda kind, document: True),
         Control(
             key="swatches",
-            words="Swatches",
-            sentence="Swatches",
+            words=_l("Swatches"),
+            sentence=_l("Swatches"),
             fits=lambda kind, document: not has_ranges(document),
             has_colours=True,
         ),
-        Control(key="stars", words="Stars", sentence="Stars", fits=lambda kind, document: kind.written == RATED, has_stars=True),
+        Control(key="stars", words=_l("Stars"), sentence=_l("Stars"), fits=lambda kind, document: kind.written == RATED, has_stars=True),
         Control(
             key="slider",
-            words="Slider",
-            sentence="Slider with two ends",
+            words=_l("Slider"),
+            sentence=_l("Slider with two ends"),
             fits=lambda kind, document: kind.has_numbers and "bins" not in document,
             is_range=True,
         ),

@@ -11,6 +11,7 @@ from typing import Any
 from babel.dates import format_date
 from babel.numbers import format_currency, format_decimal, get_currency_symbol
 from django.conf import settings
+from django.utils.translation import gettext as _
 
 from binsort.core.answers.answer import BinAnswer, FacetAnswer, State
 from binsort.core.answers.matching import Facet
@@ -148,11 +149,12 @@ class Words:
         if self.written == DAYS:
             return _days(low, high, inclusive=inclusive)
         if low is None:
-            return f"{'up to' if inclusive else 'under'} {self.number(high or 0)}"
+            words = _("up to %(high)s") if inclusive else _("under %(high)s")
+            return words % {"high": self.number(high or 0)}
         if high is None:
-            return f"{self.number(low)} and over"
+            return _("%(low)s and over") % {"low": self.number(low)}
         if self.written == RATED:
-            return f"{self.number(low)} to {self.number(high)}"
+            return _("%(low)s to %(high)s") % {"low": self.number(low), "high": self.number(high)}
         first = self.number(low) if self.written == MONEY else self.bare().number(low)
         return f"{first}–{self.number(high)}"
 
@@ -175,9 +177,11 @@ def _days(low: Number | None, high: Number | None, *, inclusive: bool) -> str:
         return str(end.year) if years else str(format_date(end, "d MMM y", locale=settings.LOCALE))
 
     if first is None:
-        return f"{'until' if inclusive else 'before'} {said(last)}" if last else "any day"
+        if last is None:
+            return _("any day")
+        return (_("until %(day)s") if inclusive else _("before %(day)s")) % {"day": said(last)}
     if last is None:
-        return f"{said(first)} and later"
+        return _("%(day)s and later") % {"day": said(first)}
     if years and last.year == first.year + 1:
         return said(first)
     return f"{said(first)}–{said(last if inclusive or not years else last.replace(year=last.year - 1))}"

@@ -5,6 +5,9 @@ from dataclasses import dataclass
 from math import ceil
 from typing import Any
 
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy as _l
+
 from binsort.catalog.models import Category
 from binsort.catalog.store.product_rows import products_of
 from binsort.core.answers.answer import State
@@ -24,13 +27,13 @@ from binsort.tally.current import Current, current
 
 PER_PAGE = 24
 SORT_WORDS = {
-    "listed": "As the shop lists them",
-    "price": "Price, lowest first",
-    "-price": "Price, highest first",
-    "name": "Name, A to Z",
-    "-name": "Name, Z to A",
-    "newest": "Newest first",
-    "-rating": "Best liked first",
+    "listed": _l("As the shop lists them"),
+    "price": _l("Price, lowest first"),
+    "-price": _l("Price, highest first"),
+    "name": _l("Name, A to Z"),
+    "-name": _l("Name, Z to A"),
+    "newest": _l("Newest first"),
+    "-rating": _l("Best liked first"),
 }
 
 
@@ -157,7 +160,7 @@ class _Page:
         pages = max(1, ceil(total / per))
         facets = tuple(self.shown_facets())
         return ListingPage(
-            title=trail[-1].name if trail else "All products" if not state.listing else "Nothing here",
+            title=trail[-1].name if trail else _("All products") if not state.listing else _("Nothing here"),
             trail=trail,
             path=self.path,
             total=total,
@@ -167,7 +170,7 @@ class _Page:
             ways_out=() if total or not picks else tuple(self.ways_out(picks)),
             cards=self.cards(state.page(per)),
             sort=state.query.sort,
-            sorts=tuple((name, SORT_WORDS[name]) for name in SORTS),
+            sorts=tuple((name, str(SORT_WORDS[name])) for name in SORTS),
             kept=(*self.fixed, *self.per, *self.hidden_picks(facets)),
             page=page,
             pages=pages,

@@ -4,6 +4,8 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog.models import Attribute
 from binsort.core.products.availability import STATE_OF, STATE_WORDS
 from binsort.core.products.edits import LISTS, Edit, Field, Held, value_text
@@ -69,15 +71,18 @@ def typed(entry: Entry, text: str) -> tuple[Held, ...]:
     parts = split_cell(text, BAR if entry.many or entry.field.kind == "attribute" else "")
     found = tuple(_one(entry, part) for part in parts)
     if len(found) > 1 and not entry.many:
-        raise BadValue(f"{entry.label} has one value, not {len(found)}. Leave one, or let it have several in the dictionary.")
+        raise BadValue(
+            _("%(label)s has one value, not %(found)s. Leave one, or let it have several in the dictionary.")
+            % {"label": entry.label, "found": len(found)}
+        )
     if not found and entry.field.kind in BY_KEY and BY_KEY[entry.field.kind].needed:
-        raise BadValue(f"A product needs a {entry.label.lower()}.")
+        raise BadValue(_("A product needs a %(lower)s.") % {"lower": entry.label.lower()})
     return found
 
 
 def _one(entry: Entry, text: str) -> Held:
     if "\0" in text:
-        raise BadValue("It holds a character that no text may.")
+        raise BadValue(_("It holds a character that no text may."))
     if entry.field.kind == "visible":
         return (_yes(entry, text), "")
     if entry.kind == "number" or entry.field.kind in NUMERIC:
@@ -87,12 +92,12 @@ def _one(entry: Entry, text: str) -> Held:
     if entry.kind == "date":
         found = day(text)
         if found is None:
-            raise BadValue(f"“{text}” is no date. Write it as 2026-12-31.")
+            raise BadValue(_("“%(text)s” is no date. Write it as 2026-12-31.") % {"text": text})
         return (found if entry.field.kind == "published" else found.isoformat(), "")
     if entry.kind == "state":
         state = STATE_OF.get(" ".join(identity(text).replace("-", " ").split()))
         if state is None:
-            raise BadValue(f"“{text}” is no stock state. Write in stock, sold out, back order or made to order.")
+            raise BadValue(_("“%(text)s” is no stock state. Write in stock, sold out, back order or made to order.") % {"text": text})
         return (state, "")
     if entry.kind == "category":
         return (category_path(text), "")
@@ -107,14 +112,14 @@ def _sale(text: str) -> Sale:
     start = instant(match[2]) if match and match[2] else None
     end = instant(match[3], end=True) if match and match[3] else None
     if match is None or read is None or (match[2] and start is None) or (match[3] and end is None):
-        raise BadValue(f"“{text}” is no sale price. Write it as 9.50, or as 9.50 from 2026-12-01 to 2026-12-24.")
+        raise BadValue(_("“%(text)s” is no sale price. Write it as 9.50, or as 9.50 from 2026-12-01 to 2026-12-24.") % {"text": text})
     return Sale(read[0], start, end)
 
 
 def _yes(entry: Entry, text: str) -> bool:
     found = YES_NO.get(identity(text))
     if found is None:
-        raise BadValue(f"“{text}” is neither yes nor no.")
+        raise BadValue(_("“%(text)s” is neither yes nor no.") % {"text": text})
     return found
 
 
@@ -122,18 +127,18 @@ def _number(entry: Entry, text: str) -> Held:
     read = read_amount(text)
     if read is None:
         unit = f", in {entry.unit}" if entry.unit else ""
-        raise BadValue(f"“{text}” is no number. Write it in digits{unit}, as 12.5.")
+        raise BadValue(_("“%(text)s” is no number. Write it in digits%(unit)s, as 12.5.") % {"text": text, "unit": unit})
     number, unit = read
     if entry.field.kind in NUMERIC:
         if unit and unit in KNOWN:
-            raise BadValue(f"{entry.label} has no unit. Leave “{unit}” out.")
+            raise BadValue(_("%(label)s has no unit. Leave “%(unit)s” out.") % {"label": entry.label, "unit": unit})
         return (number, "")
     if not unit or unit == entry.unit:
         return (number, entry.unit)
     here = convert(number, unit, entry.unit) if entry.unit else None
     if here is None:
         measured = f"{entry.label} is measured in {entry.unit}" if entry.unit else f"{entry.label} has no unit"
-        raise BadValue(f"{measured}, which {unit} cannot be turned into.")
+        raise BadValue(_("%(measured)s, which %(unit)s cannot be turned into.") % {"measured": measured, "unit": unit})
     return (here, entry.unit)
 
 
@@ -155,9 +160,9 @@ def edit_of(entry: Entry, way: str, text: str, old: str = "") -> Edit:
     values = typed(entry, text)
     found = typed(entry, old) if old else ()
     if way != "set" and entry.field.kind not in LISTS and way != "replace":
-        raise BadValue(f"{entry.label} has one value: set it.")
+        raise BadValue(_("%(label)s has one value: set it.") % {"label": entry.label})
     if way in ("add", "remove") and not values:
-        raise BadValue("Write the value.")
+        raise BadValue(_("Write the value."))
     if way == "replace" and not found:
-        raise BadValue("Write the value that is to be replaced.")
+        raise BadValue(_("Write the value that is to be replaced."))
     return Edit(entry.field, way, values, found[0] if found else None)

@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog import models
 from binsort.catalog.dictionary.attributes import definitions
 from binsort.core.products.catalogue_reader import BrokenLine, read_line, read_product
@@ -83,14 +85,15 @@ def _document_groups(path: Path) -> Iterator[Group]:
     """Yield the products of a JSON file in one piece: an object, a list, or a graph of them; lines are their places in it."""
     if path.stat().st_size > MOST_IN_ONE_PIECE:
         raise UnreadableTable(
-            f"the file is JSON in one piece of more than {MOST_IN_ONE_PIECE >> 20} MB. Write one product a line (.jsonl)."
+            _("the file is JSON in one piece of more than %(MOST_IN_ONE_PIECE)s MB. Write one product a line (.jsonl).")
+            % {"MOST_IN_ONE_PIECE": MOST_IN_ONE_PIECE >> 20}
         )
     try:
         found = loads(path.read_bytes().decode("utf-8-sig"))
     except UnicodeDecodeError as error:
-        raise UnreadableTable("the file is not UTF-8. Save it as UTF-8.") from error
+        raise UnreadableTable(_("the file is not UTF-8. Save it as UTF-8.")) from error
     except BadJson as error:
-        raise UnreadableTable(f"the file is no JSON: {error}. Is it whole?") from error
+        raise UnreadableTable(_("the file is no JSON: %(error)s. Is it whole?") % {"error": error}) from error
     for number, item in enumerate(documents_in(found), 1):
         row = TableRow(number, (one_line(item),))
         yield _read_group(number, row, lambda item=item: read_product(item))  # type: ignore[misc]
@@ -102,7 +105,7 @@ def documents_in(found: Any) -> list[dict[str, Any]]:
     items = [item.get("item", item) if isinstance(item, dict) else {} for item in (listed if isinstance(listed, list) else [listed])]
     products = [item for item in items if isinstance(item, dict) and _may_be_product(item)]
     if not products:
-        raise UnreadableTable("no schema.org Product is in it. The file must hold a Product, a list of them, or a @graph with them.")
+        raise UnreadableTable(_("no schema.org Product is in it. The file must hold a Product, a list of them, or a @graph with them."))
     return products
 
 

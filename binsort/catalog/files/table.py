@@ -11,6 +11,7 @@ from itertools import islice
 from pathlib import Path
 from typing import Any
 
+from django.utils.translation import gettext
 from openpyxl import load_workbook
 
 MOST_COLUMNS = 500
@@ -51,7 +52,8 @@ class Table:
         for line, cells in islice(self._lines(), 1, None):
             if len(cells) > width and any(cells[width:]):
                 raise UnreadableTable(
-                    f"line {line} has {len(cells)} cells, the header {width}. A delimiter inside a cell must stand in quotes."
+                    gettext("line %(line)s has %(cells)s cells, the header %(width)s. A delimiter inside a cell must stand in quotes.")
+                    % {"line": line, "cells": len(cells), "width": width}
                 )
             if any(cells):
                 yield TableRow(line, tuple([*cells, *[""] * (width - len(cells))][:width]))
@@ -91,12 +93,15 @@ def open_table(path: Path) -> Table:
         table = Table(path, (), words, encoding, delimiter)
     first = next(table._lines(), None)
     if first is None or not any(first[1]):
-        raise UnreadableTable("the file is empty. Its first line must name the columns.")
+        raise UnreadableTable(gettext("the file is empty. Its first line must name the columns."))
     header = tuple(first[1])
     while header and not header[-1]:
         header = header[:-1]
     if len(header) > MOST_COLUMNS:
-        raise UnreadableTable(f"the file has {len(header):,} columns, more than {MOST_COLUMNS}. Leave out those that are not needed.")
+        raise UnreadableTable(
+            gettext("the file has %(header)s columns, more than %(MOST_COLUMNS)s. Leave out those that are not needed.")
+            % {"header": f"{len(header):,}", "MOST_COLUMNS": MOST_COLUMNS}
+        )
     return replace(table, header=header)
 
 
@@ -107,9 +112,9 @@ def _encoding(path: Path) -> str:
         if start.startswith(mark):
             return name
     if start.startswith(b"PK\x03\x04"):
-        raise UnreadableTable("the file begins as a workbook, but is broken or cut off. Save it anew, or as CSV.")
+        raise UnreadableTable(gettext("the file begins as a workbook, but is broken or cut off. Save it anew, or as CSV."))
     if b"\0" in start:
-        raise UnreadableTable("the file is no text and no workbook. Save it as CSV or XLSX.")
+        raise UnreadableTable(gettext("the file is no text and no workbook. Save it as CSV or XLSX."))
     try:
         with path.open(encoding="utf-8") as text:
             for _ in text:
@@ -141,7 +146,9 @@ def _csv_lines(path: Path, encoding: str, delimiter: str) -> Iterator[tuple[int,
                 line = reader.line_num + 1
         except csv.Error as error:
             what = f"has a cell of more than {MOST_CELL:,} characters" if "field limit" in str(error) else f"cannot be read ({error})"
-            raise UnreadableTable(f"line {line} {what}. Is a quotation mark not closed?") from error
+            raise UnreadableTable(
+                gettext("line %(line)s %(what)s. Is a quotation mark not closed?") % {"line": line, "what": what}
+            ) from error
 
 
 _DEFUSED = re.compile(r"'+[=+\-@\t\r]")
@@ -152,7 +159,10 @@ def _checked(cells: Iterable[str], line: int) -> list[str]:
     found = [cell.strip() for cell in cells]
     longest = max(map(len, found), default=0)
     if longest > MOST_CELL:
-        raise UnreadableTable(f"line {line} has a cell of {longest:,} characters, more than {MOST_CELL:,}. Is a quotation mark not closed?")
+        raise UnreadableTable(
+            gettext("line %(line)s has a cell of %(longest)s characters, more than %(MOST_CELL)s. Is a quotation mark not closed?")
+            % {"line": line, "longest": f"{longest:,}", "MOST_CELL": f"{MOST_CELL:,}"}
+        )
     return [cell[1:] if cell[:1] == "'" and _DEFUSED.match(cell) else cell for cell in found]
 
 
@@ -161,9 +171,11 @@ def _check_unpacked(path: Path) -> None:
     with zipfile.ZipFile(path) as archive:
         size = sum(item.file_size for item in archive.infolist())
         if "[Content_Types].xml" not in archive.namelist():
-            raise UnreadableTable("the file is an archive, but no workbook. Unpack it first.")
+            raise UnreadableTable(gettext("the file is an archive, but no workbook. Unpack it first."))
     if size > _MOST_UNPACKED or size > 200 * max(path.stat().st_size, 1_000_000):
-        raise UnreadableTable(f"the workbook would unpack to {size / 2**20:,.0f} MB. Save it as CSV instead.")
+        raise UnreadableTable(
+            gettext("the workbook would unpack to %(size)s MB. Save it as CSV instead.") % {"size": f"{size / 2**20:,.0f}"}
+        )
 
 
 def _sheet_lines(path: Path) -> Iterator[tuple[int, list[str]]]:
@@ -172,10 +184,13 @@ def _sheet_lines(path: Path) -> Iterator[tuple[int, list[str]]]:
         sheet = book.worksheets[0]
         sheet.reset_dimensions()  # what a file says of its size is not to be trusted
     except Exception as error:
-        raise UnreadableTable(f"the workbook cannot be read ({error}). Save it anew, or as CSV.") from error
+        raise UnreadableTable(gettext("the workbook cannot be read (%(error)s). Save it anew, or as CSV.") % {"error": error}) from error
     for line, cells in enumerate(sheet.iter_rows(values_only=True), 1):
         if len(cells) > MOST_COLUMNS:
-            raise UnreadableTable(f"line {line} has {len(cells):,} columns, more than {MOST_COLUMNS}. Leave out those that are not needed.")
+            raise UnreadableTable(
+                gettext("line %(line)s has %(cells)s columns, more than %(MOST_COLUMNS)s. Leave out those that are not needed.")
+                % {"line": line, "cells": f"{len(cells):,}", "MOST_COLUMNS": MOST_COLUMNS}
+            )
         yield line, _checked(map(_cell_text, cells), line)
 
 

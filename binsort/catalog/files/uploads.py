@@ -11,6 +11,7 @@ from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
+from django.utils.translation import gettext as _
 
 from binsort.catalog.dictionary.attributes import attribute_counts, definitions
 from binsort.catalog.models import Shape, Upload, UploadPart
@@ -46,14 +47,14 @@ def keep(pieces: Iterable[bytes], name: str, *, actor: Any = None) -> Upload:
         waiting += piece
         upload.size += len(piece)
         if upload.size > MOST:
-            raise UnreadableTable(f"the file is larger than {MOST >> 20} MB. Part it into several.")
+            raise UnreadableTable(_("the file is larger than %(MOST)s MB. Part it into several.") % {"MOST": MOST >> 20})
         while len(waiting) >= _PIECE:
             UploadPart.objects.create(upload=upload, place=place, content=waiting[:_PIECE])
             waiting, place = waiting[_PIECE:], place + 1
     if waiting:
         UploadPart.objects.create(upload=upload, place=place, content=waiting)
     if not upload.size:
-        raise UnreadableTable("the file is empty. Its first line must name the columns.")
+        raise UnreadableTable(_("the file is empty. Its first line must name the columns."))
     with unpacked(upload) as source:
         upload.form = source.form
         shape = Shape.objects.filter(header=header_mark(source)).first() if source.table else None
@@ -129,7 +130,7 @@ def try_out(upload: Upload, progress: Progress = silent) -> None:
     try:
         with unpacked(upload) as source:
             if source.table and not {"identity", "sku"} & {column.kind for column in source.columns}:
-                raise UnreadableTable("no column says which product a row is. Choose the one that means Product number, or SKU.")
+                raise UnreadableTable(_("no column says which product a row is. Choose the one that means Product number, or SKU."))
             found = trial(source, progress)
             samples = source.table.samples(_SHOWN) if source.table else []
             with tempfile.NamedTemporaryFile() as out:

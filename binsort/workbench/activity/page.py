@@ -3,6 +3,9 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
+
 from binsort.tally.activity import COUNTING, Line, lines, rests_until
 from binsort.tally.current import is_worker_alive
 from binsort.tally.models import Snapshot
@@ -39,7 +42,12 @@ def in_words(time: timedelta | None) -> str:
         return ""
     seconds = round(time.total_seconds())
     if seconds < 1:
-        return "under a second"
-    parts = [(seconds // 3600, "hour"), (seconds // 60 % 60, "minute"), (seconds % 60, "second")]
-    said = [f"{count} {unit}{'s' if count > 1 else ''}" for count, unit in parts if count]
+        return _("under a second")
+    hours, minutes, rest = seconds // 3600, seconds // 60 % 60, seconds % 60
+    parts = [
+        (hours, ngettext("%(count)s hour", "%(count)s hours", hours)),
+        (minutes, ngettext("%(count)s minute", "%(count)s minutes", minutes)),
+        (rest, ngettext("%(count)s second", "%(count)s seconds", rest)),
+    ]
+    said = [words % {"count": count} for count, words in parts if count]
     return " ".join(said[:2])

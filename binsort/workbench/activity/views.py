@@ -3,6 +3,7 @@
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils.translation import gettext as _
 
 from binsort.racks.setup import the_setup
 from binsort.tally.activity import COUNTING, ask_to_stop, end_rest, rests_until, running, try_again
@@ -31,7 +32,7 @@ class ActivityCancel(OwnerView):
     def post(self, request: HttpRequest, number: int) -> HttpResponse:
         """Ask it to stop."""
         if not ask_to_stop(number):
-            messages.info(request, "That has ended already.")
+            messages.info(request, _("That has ended already."))
         return back_to(request, "activity")
 
 
@@ -41,7 +42,7 @@ class ActivityTryAgain(OwnerView):
     def post(self, request: HttpRequest, number: int) -> HttpResponse:
         """Have it done."""
         if not try_again(number):
-            messages.info(request, "That cannot be done again from here: begin it anew where it was begun.")
+            messages.info(request, _("That cannot be done again from here: begin it anew where it was begun."))
         return back_to(request, "activity")
 
 

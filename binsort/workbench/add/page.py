@@ -3,6 +3,10 @@
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy as _l
+from django.utils.translation import ngettext
+
 from binsort.core.index.columns import Column
 from binsort.core.insight.proposals import DATES, NUMBERS, TEXT, VALUES, Proposal, proposals
 from binsort.core.values.numbers import written
@@ -15,7 +19,7 @@ from binsort.tally.current import Current
 from binsort.workbench.rack.page import Sight, listing_query, listings
 from binsort.workbench.shelf.view import ShelfView, shelf_of, source_words
 
-GROUPS = ((VALUES, "Values"), (NUMBERS, "Numbers"), (DATES, "Dates"), (TEXT, "In tags and text"))
+GROUPS = ((VALUES, _l("Values")), (NUMBERS, _l("Numbers")), (DATES, _l("Dates")), (TEXT, _l("In tags and text")))
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +77,7 @@ def add_page(setup: Setup, *, category: str, group: str, find: str, source: str)
         total=len(sight.state.products),
         sources=sources,
         chosen=next((item for item in sources if item.chosen), None),
-        groups=tuple((name, words, sum(item.group == name for item in found)) for name, words in GROUPS),
+        groups=tuple((name, str(words), sum(item.group == name for item in found)) for name, words in GROUPS),
         count=len(found),
         there=tuple(sight.shelf(facet) for facet in sight.state.rack.facets),
     )
@@ -132,24 +136,28 @@ def _source_line(item: Proposal, words: Words, column: Column) -> str:
     text = source_words(item.state.rack.facets[0], words)
     if item.group == NUMBERS and column.numbers:
         return f"{text} · {words.range(column.numbers[0], column.numbers[-1], inclusive=True)}"
-    return f"{text} · {len(item.bins):,} {'bin' if len(item.bins) == 1 else 'bins'}"
+    count = len(item.bins)
+    return f"{text} · {ngettext('%(count)s bin', '%(count)s bins', count) % {'count': f'{count:,}'}}"
 
 
 def _sentence(item: Proposal, total: int) -> str:
     if len(item.bins) == 1:
-        return f"One choice: it leaves {item.bins[0]:,} of {total:,} products."
+        return _("One choice: it leaves %(left)s of %(total)s products.") % {"left": f"{item.bins[0]:,}", "total": f"{total:,}"}
     left_out = total - item.binned
-    text = f"Splits {item.binned:,} products into {len(item.bins):,} bins; a pick leaves {round(item.average):,} on average."
-    return f"{text} {left_out:,} have none." if left_out * 4 > total else text
+    numbers = {"binned": item.binned, "bins": len(item.bins), "average": round(item.average), "none": left_out}
+    text = _("Splits %(binned)s products into %(bins)s bins; a pick leaves %(average)s on average.")
+    if left_out * 4 > total:
+        text = f"{text} {_('%(none)s have none.')}"
+    return text % {name: f"{number:,}" for name, number in numbers.items()}
 
 
 def _settings(item: Proposal, words: Words) -> tuple[tuple[str, str], ...]:
     document = item.document
-    found = [("Control", f"{control_of(document.get('look', {})).sentence}, with counts")]
+    found = [(_("Control"), _("%(control)s, with counts") % {"control": control_of(document.get("look", {})).sentence})]
     cuts = document.get("cuts", [])
     if cuts:
         text = ", ".join(cut if isinstance(cut, str) else written(cut) for cut in cuts)
-        found.append(("Cuts", f"{text}{' ' + words.unit if words.unit else ''}"))
-    found.append(("Matching", "any of"))
-    found.append(("Empty bins", "dimmed" if document.get("empty") == "dim" else "hidden"))
-    return (*found, ("Place", "at the end"))
+        found.append((_("Cuts"), f"{text}{' ' + words.unit if words.unit else ''}"))
+    found.append((_("Matching"), _("any of")))
+    found.append((_("Empty bins"), _("dimmed") if document.get("empty") == "dim" else _("hidden")))
+    return (*found, (_("Place"), _("at the end")))

@@ -6,6 +6,7 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import redirect
 from django.urls import reverse
+from django.utils.translation import gettext as _
 
 from binsort.changes import facets as facet_changes
 from binsort.racks.setup import rack_key, the_setup
@@ -28,12 +29,14 @@ class Add(OwnerView):
         setup, listing = the_setup(), request.POST.get("category", "")
         proposal = proposal_named(setup, listing, request.POST.get("source", ""))
         if proposal is None:
-            messages.warning(request, "Not added: that source is on the rack already, or gone from the catalogue.")
+            messages.warning(request, _("Not added: that source is on the rack already, or gone from the catalogue."))
             return redirect("rack-add")
         try:
             done = facet_changes.add_facet(proposal.document, rack=rack_key(), actor=request.user, based_on=based_on(request))
         except facet_changes.EditedMeanwhile as other:
-            messages.warning(request, f"Not added: meanwhile somebody else made a change, “{other}”. Look again, then add it.")
+            messages.warning(
+                request, _("Not added: meanwhile somebody else made a change, “%(other)s”. Look again, then add it.") % {"other": other}
+            )
             return redirect("rack-add")
         messages.success(request, f"{done.summary}.", extra_tags="undo")
         if "set_up" in request.POST:

@@ -7,6 +7,8 @@ from urllib.parse import urlencode
 
 from django import forms
 from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy as _l
 
 from binsort.catalog.dictionary.attributes import definitions, state_mark
 from binsort.catalog.models import Attribute, AttributeValue
@@ -104,20 +106,20 @@ def missing_address(row: Attribute) -> str:
 class AttributeForm(forms.Form):
     """What an attribute is."""
 
-    name = forms.CharField(label="Name", max_length=200)
-    kind = forms.ChoiceField(label="Kind", choices=Attribute.Kind.choices)
-    unit = forms.CharField(label="Unit", required=False, max_length=30)
-    many = forms.BooleanField(label="May hold several values", required=False)
-    on_variants = forms.BooleanField(label="Sits on variants", required=False)
-    narrowing = forms.BooleanField(label="Serves narrowing", required=False)
-    on_pages = forms.BooleanField(label="Serves product pages", required=False)
-    note = forms.CharField(label="What it means", required=False, max_length=500)
+    name = forms.CharField(label=_l("Name"), max_length=200)
+    kind = forms.ChoiceField(label=_l("Kind"), choices=Attribute.Kind.choices)
+    unit = forms.CharField(label=_l("Unit"), required=False, max_length=30)
+    many = forms.BooleanField(label=_l("May hold several values"), required=False)
+    on_variants = forms.BooleanField(label=_l("Sits on variants"), required=False)
+    narrowing = forms.BooleanField(label=_l("Serves narrowing"), required=False)
+    on_pages = forms.BooleanField(label=_l("Serves product pages"), required=False)
+    note = forms.CharField(label=_l("What it means"), required=False, max_length=500)
 
     def clean_unit(self) -> str:
         """A unit is of a number, and one that is known."""
         unit = str(self.cleaned_data["unit"]).strip()
         if unit and self.cleaned_data.get("kind") == Attribute.Kind.NUMBER and unit not in KNOWN and len(unit) > 12:
-            raise forms.ValidationError("That is no unit. Write one as mm, kg or kN, or leave it empty.")
+            raise forms.ValidationError(_("That is no unit. Write one as mm, kg or kN, or leave it empty."))
         return unit
 
     @property

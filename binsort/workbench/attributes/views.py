@@ -6,6 +6,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
+from django.utils.translation import gettext as _
 
 from binsort.catalog.dictionary.attributes import definitions, state_mark
 from binsort.catalog.models import Attribute
@@ -92,7 +93,7 @@ class AttributePage(CatalogueView):
                 row.refresh_from_db()
                 form.add_error(None if seen != state_mark(row) else "name", str(error))
             except Refused as error:
-                form.add_error(None, f"Not saved: {error}")
+                form.add_error(None, _("Not saved: %(error)s") % {"error": error})
         return self._page(request, Attribute.objects.get(pk=number), form, status=422)
 
     def _page(self, request: HttpRequest, row: Attribute, form: AttributeForm | None = None, status: int = 200) -> HttpResponse:
@@ -116,7 +117,7 @@ class AttributeDelete(CatalogueView):
         try:
             say_done(request, remove_attribute(row, actor=request.user))
         except Refused as error:
-            messages.warning(request, f"Not deleted: {error}")
+            messages.warning(request, _("Not deleted: %(error)s") % {"error": error})
         return redirect("attributes")
 
 
@@ -129,7 +130,7 @@ class Values(CatalogueView):
         try:
             self._change(request, row)
         except Refused as error:
-            messages.warning(request, f"Nothing was changed: {error}")
+            messages.warning(request, _("Nothing was changed: %(error)s") % {"error": error})
         return redirect("attribute", number=number)
 
     def _change(self, request: HttpRequest, row: Attribute) -> None:
@@ -145,7 +146,7 @@ class Values(CatalogueView):
                 row, text, colours=_colours(request.POST.get("colours", "")), image=request.POST.get("image", "").strip(),
                 note=request.POST.get("note", "").strip(), actor=request.user,
             )  # fmt: skip
-            messages.success(request, f"{text.strip()} is in the dictionary.")
+            messages.success(request, _("%(strip)s is in the dictionary.") % {"strip": text.strip()})
 
 
 def _colours(text: str) -> list[str]:
@@ -154,8 +155,8 @@ def _colours(text: str) -> list[str]:
     for word in text.replace(",", " ").split():
         named = word.lower() if _HEX.fullmatch(word) else colour(word)
         if named is None:
-            raise Refused(f"“{word}” is no colour. Write a name as navy, or a number as #1d3156.")
+            raise Refused(_("“%(word)s” is no colour. Write a name as navy, or a number as #1d3156.") % {"word": word})
         found.append(named)
     if len(found) > 3:
-        raise Refused("a value has up to three colours.")
+        raise Refused(_("a value has up to three colours."))
     return found

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog.dictionary.categories import products_in
 from binsort.catalog.models import Category
 from binsort.catalog.store.category_paths import category_paths
@@ -58,7 +60,7 @@ def step(key: int, way: str) -> tuple[int | None, int]:
     """Return where a category goes by one step: ``up``, ``down``, ``in`` (below the one before it), ``out``. Raises Gone."""
     row = Category.objects.select_related("parent").filter(pk=key).first()
     if row is None:
-        raise Gone("that category is gone. Load the page anew.")
+        raise Gone(_("that category is gone. Load the page anew."))
     siblings = list(Category.objects.filter(parent=row.parent_id).order_by("place", "id").values_list("pk", flat=True))
     at = siblings.index(key)
     if way == "in" and at > 0:

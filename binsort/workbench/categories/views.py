@@ -3,6 +3,7 @@
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
+from django.utils.translation import gettext as _
 
 from binsort.catalog.models import Category
 from binsort.changes import categories
@@ -27,7 +28,7 @@ class Categories(CatalogueView):
         try:
             self._change(request)
         except Refused as error:
-            messages.warning(request, f"Not done: {error}")
+            messages.warning(request, _("Not done: %(error)s") % {"error": error})
         if request.htmx:  # type: ignore[attr-defined]
             return self.get(request)
         return redirect("categories")
@@ -37,9 +38,11 @@ class Categories(CatalogueView):
         number, above = _number(key), _number(parent)
         if "add" in request.POST:
             made = categories.add(name, above, actor=request.user)
-            messages.success(request, f"{made.name} is in the tree. Put products into it on their pages or on the sheet.")
+            messages.success(
+                request, _("%(name)s is in the tree. Put products into it on their pages or on the sheet.") % {"name": made.name}
+            )
         elif number is None:
-            raise Refused("that category is gone. Load the page anew.")
+            raise Refused(_("that category is gone. Load the page anew."))
         elif "rename" in request.POST:
             say_done(request, categories.rename(number, name, seen=request.POST.get("seen", ""), actor=request.user))
         elif "way" in request.POST:
@@ -67,5 +70,5 @@ class CategoryDelete(CatalogueView):
         try:
             say_done(request, categories.delete(number, actor=request.user))
         except Refused as error:
-            messages.warning(request, f"Not deleted: {error}")
+            messages.warning(request, _("Not deleted: %(error)s") % {"error": error})
         return redirect("categories")

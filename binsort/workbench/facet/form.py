@@ -6,6 +6,9 @@ from copy import deepcopy
 from typing import Any
 
 from django import forms
+from django.utils.functional import Promise
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy as _l
 
 from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.problem import Problem
@@ -17,34 +20,36 @@ from binsort.racks.presentation import SHOWN_BINS
 Document = dict[str, Any]
 
 _VALUE_ORDERS = (
-    ("count", "Most products first"),
-    ("label", "A to Z"),
-    ("-label", "Z to A"),
-    ("value", "Low first"),
-    ("-value", "High first"),
+    ("count", _l("Most products first")),
+    ("label", _l("A to Z")),
+    ("-label", _l("Z to A")),
+    ("value", _l("Low first")),
+    ("-value", _l("High first")),
 )
-_RANGE_ORDERS = (("value", "Low first"), ("-value", "High first"), ("count", "Most products first"))
+_RANGE_ORDERS = (("value", _l("Low first")), ("-value", _l("High first")), ("count", _l("Most products first")))
 
 
 class FacetForm(forms.Form):
     """Settings of a facet, filled from its document."""
 
-    label = forms.CharField(label="Shown as", max_length=80)
+    label = forms.CharField(label=_l("Shown as"), max_length=80)
     key = forms.RegexField(
-        label="Key in addresses",
+        label=_l("Key in addresses"),
         regex=r"^[a-z][a-z0-9_-]*$",
         max_length=60,
-        error_messages={"invalid": "Begin with a small letter; then small letters, digits, - and _ only."},
+        error_messages={"invalid": _l("Begin with a small letter; then small letters, digits, - and _ only.")},
     )
-    match = forms.ChoiceField(label="Matching", choices=(("any", "any of"), ("all", "all of")), widget=forms.RadioSelect)
-    pick = forms.ChoiceField(label="Shoppers pick", choices=(("one", "One"), ("many", "Many")), widget=forms.RadioSelect)
-    order = forms.ChoiceField(label="Order of bins")
-    empty = forms.ChoiceField(label="Empty bins", choices=(("keep", "Keep"), ("dim", "Dim"), ("hide", "Hide")), widget=forms.RadioSelect)
-    counts = forms.ChoiceField(label="Counts", choices=(("on", "On"), ("off", "Off")), widget=forms.RadioSelect)
-    open = forms.ChoiceField(label="Starts open", choices=(("on", "On"), ("off", "Off")), widget=forms.RadioSelect)
-    control = forms.ChoiceField(label="Drawn as")
-    limit = forms.IntegerField(label="Choices before “show more”", min_value=1, max_value=500)
-    cuts = forms.CharField(label="Cuts", required=False, max_length=2000)
+    match = forms.ChoiceField(label=_l("Matching"), choices=(("any", _l("any of")), ("all", _l("all of"))), widget=forms.RadioSelect)
+    pick = forms.ChoiceField(label=_l("Shoppers pick"), choices=(("one", _l("One")), ("many", _l("Many"))), widget=forms.RadioSelect)
+    order = forms.ChoiceField(label=_l("Order of bins"))
+    empty = forms.ChoiceField(
+        label=_l("Empty bins"), choices=(("keep", _l("Keep")), ("dim", _l("Dim")), ("hide", _l("Hide"))), widget=forms.RadioSelect
+    )
+    counts = forms.ChoiceField(label=_l("Counts"), choices=(("on", _l("On")), ("off", _l("Off"))), widget=forms.RadioSelect)
+    open = forms.ChoiceField(label=_l("Starts open"), choices=(("on", _l("On")), ("off", _l("Off"))), widget=forms.RadioSelect)
+    control = forms.ChoiceField(label=_l("Drawn as"))
+    limit = forms.IntegerField(label=_l("Choices before “show more”"), min_value=1, max_value=500)
+    cuts = forms.CharField(label=_l("Cuts"), required=False, max_length=2000)
 
     def __init__(self, data: Any = None, *, document: Document) -> None:
         self.document = document
@@ -58,14 +63,14 @@ class FacetForm(forms.Form):
         """A label is normalised text."""
         label = normalise(self.cleaned_data["label"])
         if not label:
-            raise forms.ValidationError("Give it a name that shoppers can read.")
+            raise forms.ValidationError(_("Give it a name that shoppers can read."))
         return label
 
     def clean_cuts(self) -> list[Any]:
         """Read boundaries: numbers or dates, parted by commas or blanks."""
         parts = [part for part in re.split(r"[\s,;]+", self.cleaned_data["cuts"]) if part]
         if not parts:
-            raise forms.ValidationError("Write one cut at least, such as 10.")
+            raise forms.ValidationError(_("Write one cut at least, such as 10."))
         dates = kind_of(self.document["source"]["kind"]).has_dates
         found = [part if dates else _number(part) for part in parts]
         return sorted(set(found))
@@ -82,9 +87,9 @@ def _number(text: str) -> Any:
     try:
         found = plain(text)
     except TooLong as error:
-        raise forms.ValidationError("That number is too long.") from error
+        raise forms.ValidationError(_("That number is too long.")) from error
     if found is None:
-        raise forms.ValidationError(f"“{text[:30]}” is no number. Write numbers such as 10 or 2.5, parted by commas.")
+        raise forms.ValidationError(_("“%(text)s” is no number. Write numbers such as 10 or 2.5, parted by commas.") % {"text": text[:30]})
     return found
 
 
@@ -105,11 +110,11 @@ def _initial(document: Document) -> Document:
     }
 
 
-def _orders(document: Document) -> tuple[tuple[str, str], ...]:
+def _orders(document: Document) -> tuple[tuple[str, str | Promise], ...]:
     if has_ranges(document):
         return _RANGE_ORDERS
     if document.get("bins", {}).get("order"):
-        return (("listed", "As listed by hand"), *_VALUE_ORDERS)
+        return (("listed", _("As listed by hand")), *_VALUE_ORDERS)
     return _VALUE_ORDERS
 
 

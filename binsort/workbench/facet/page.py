@@ -3,6 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog.store.product_rows import products_of
 from binsort.core.index.bitmaps import numbers
 from binsort.core.insight.vessels import unbinned_products
@@ -79,7 +81,7 @@ def unbinned_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> UnbinnedView
     products = products_of(ids)
     return UnbinnedView(
         label=facet.spec.label,
-        listing_name=sight.listing_path.rpartition(" > ")[2] or "All products",
+        listing_name=sight.listing_path.rpartition(" > ")[2] or _("All products"),
         total=len(found),
         products=tuple((product.id, product.name, product.brand) for product in (products[id] for id in ids if id in products)),
     )

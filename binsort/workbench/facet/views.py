@@ -3,6 +3,7 @@
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
+from django.utils.translation import gettext as _
 
 from binsort.changes import facets as facet_changes
 from binsort.core.facets.facet_file import FacetFileError
@@ -55,7 +56,8 @@ class FacetPage(OwnerView):
         except facet_changes.EditedMeanwhile as other:
             form.add_error(
                 None,
-                f"Not saved: meanwhile somebody else made a change, “{other}”. What you typed is still here; save it again.",
+                _("Not saved: meanwhile somebody else made a change, “%(other)s”. What you typed is still here; save it again.")
+                % {"other": other},
             )
             return key
         return str(changed["key"])

@@ -3,6 +3,7 @@
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
+from django.utils.translation import gettext as _
 
 from binsort.catalog.files import uploads
 from binsort.catalog.files.table import UnreadableTable
@@ -53,7 +54,9 @@ class BringFile(CatalogueView):
         """Read columns in another way, or bring the file in."""
         upload = get_object_or_404(Upload, pk=number)
         if upload.state in (Upload.State.TRYING, Upload.State.BRINGING, Upload.State.DONE):
-            messages.info(request, "Wait until it is done." if upload.state != Upload.State.DONE else "The file was brought in already.")
+            messages.info(
+                request, _("Wait until it is done.") if upload.state != Upload.State.DONE else _("The file was brought in already.")
+            )
             return redirect("bring-file", number=number)
         upload.missing = request.POST.get("missing", upload.missing) if request.POST.get("missing") in uploads.WAYS else upload.missing
         upload.remembered = "remember" in request.POST
@@ -62,7 +65,7 @@ class BringFile(CatalogueView):
         try:
             uploads.choose(upload, _chosen(request))
         except UnreadableTable as error:
-            messages.warning(request, f"The file cannot be read: {error}")
+            messages.warning(request, _("The file cannot be read: %(error)s") % {"error": error})
         if upload.columns != before or "again" in request.POST:
             try_soon(upload)
         elif "bring" in request.POST:

@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.cache import patch_vary_headers
 from django.utils.http import url_has_allowed_host_and_scheme
+from django.utils.translation import gettext as _
 from django.views import View
 
 from binsort.changes.facets import EditedMeanwhile
@@ -62,10 +63,12 @@ class Edit(OwnerView):
             self.change(request, **names)
         except EditedMeanwhile as other:
             messages.warning(
-                request, f"Not done: meanwhile somebody else made a change, “{other}”. You see it now; do yours again if it is still right."
+                request,
+                _("Not done: meanwhile somebody else made a change, “%(other)s”. You see it now; do yours again if it is still right.")
+                % {"other": other},
             )
         except UnknownFacet:
-            messages.warning(request, "Not done: that facet is no longer on the rack.")
+            messages.warning(request, _("Not done: that facet is no longer on the rack."))
         return back_to(request, "rack")
 
     def change(self, request: HttpRequest, **names: str) -> None:

@@ -6,6 +6,8 @@ from itertools import islice
 from urllib.parse import urlencode
 
 from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy as _l
 
 from binsort.core.index.catalogue_index import Index
 from binsort.core.values.text import identity
@@ -15,9 +17,16 @@ from binsort.workbench.rack.page import Sight, listings
 MOST = 9
 _PRODUCTS = 200  # products looked at for those that begin with the letters
 _PAGES = (
-    ("Rack", "rack"), ("Add a facet", "rack-add"), ("Catalogue", "catalogue"), ("Bring in a file", "bring-in"),
-    ("Attributes", "attributes"), ("Categories", "categories"), ("API", "api"), ("Activity", "activity"), ("Shop", "shop"),
-)  # fmt: skip
+    (_l("Rack"), "rack"),
+    (_l("Add a facet"), "rack-add"),
+    (_l("Catalogue"), "catalogue"),
+    (_l("Bring in a file"), "bring-in"),
+    (_l("Attributes"), "attributes"),
+    (_l("Categories"), "categories"),
+    (_l("API"), "api"),
+    (_l("Activity"), "activity"),
+    (_l("Shop"), "shop"),
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,14 +52,14 @@ def _all(setup: Setup, wanted: str) -> Iterator[Target]:
     sight = Sight(setup, [])
     for facet in sight.state.rack.facets:
         yield Target("facet", facet.spec.label, reverse("facet", kwargs={"key": facet.spec.key}))
-    for text, name in _PAGES:
-        yield Target("page", text, reverse(name))
+    for words, name in _PAGES:
+        yield Target("page", str(words), reverse(name))
     for path, text in listings()[1:]:
         yield Target("listing", text.strip("\u2003"), f"{reverse('rack')}?{urlencode({'category': path})}")
     for facet in sight.state.rack.facets:
         for made in facet.bins:
             address = f"{reverse('rack')}?{urlencode({facet.spec.key: made.key})}"
-            yield Target("bin", f"{made.label} in {facet.spec.label}", address)
+            yield Target("bin", _("%(bin)s in %(facet)s") % {"bin": made.label, "facet": facet.spec.label}, address)
     yield from _products(sight.state.rack.index, wanted)
 
 

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog.dictionary.attributes import definitions
 from binsort.catalog.dictionary.entry import Entry, entries, shown
 from binsort.catalog.models import Product as Row
@@ -185,9 +187,11 @@ def standings(setup: Setup, name: str) -> list[Standing]:
         bins = tuple(_bin_and_reason(place, what.places, words) for place in _deepest(what.places))
         reason = ""
         if not bins and facet.spec.free and what.values:
-            reason = f"its value {', '.join(what.values)} is found by any range around it"
+            reason = _("its value %(values)s is found by any range around it") % {"values": ", ".join(what.values)}
         elif not bins:
-            reason = f"its value {', '.join(what.values)} is in no bin" if what.values else f"it has no {facet.spec.label.lower()}"
+            reason = _("it has no %(label)s") % {"label": facet.spec.label.lower()}
+            if what.values:
+                reason = _("its value %(values)s is in no bin") % {"values": ", ".join(what.values)}
         found.append(Standing(facet.spec.key, facet.spec.label, bins, reason))
     return found
 
@@ -203,8 +207,8 @@ def _bin_and_reason(place: Place, places: tuple[Place, ...], words: Words) -> tu
     label = bin_words(place.bin, words)
     if place.bin.nodes:
         above = [other.bin.label for other in places if place.bin.nodes[: len(other.bin.nodes)] == other.bin.nodes != place.bin.nodes]
-        return label, f"and with it in {', '.join(above)}" if above else ""
+        return label, _("and with it in %(above)s") % {"above": ", ".join(above)} if above else ""
     if words.says_itself or place.values in ((), (label,), (place.bin.label,)):
         return label, ""
     said = [words.number(number) if (number := plain(value)) is not None else value for value in place.values]
-    return label, f"because of {', '.join(said)}" if said != [label] else ""
+    return label, _("because of %(values)s") % {"values": ", ".join(said)} if said != [label] else ""

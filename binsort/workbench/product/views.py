@@ -3,6 +3,7 @@
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.utils.translation import gettext as _
 
 from binsort.catalog.dictionary.entry import BadValue
 from binsort.catalog.store.product_rows import products_of
@@ -38,10 +39,14 @@ class ProductPage(CatalogueView):
         except NewCategories as question:
             form.new_categories = question.paths
         except Gone:
-            messages.warning(request, f"Not saved: somebody deleted {identity} meanwhile. Undo that on the catalogue page to get it back.")
+            messages.warning(
+                request,
+                _("Not saved: somebody deleted %(identity)s meanwhile. Undo that on the catalogue page to get it back.")
+                % {"identity": identity},
+            )
             return redirect("catalogue")
         except Refused as error:
-            messages.warning(request, f"Not saved: {error}")
+            messages.warning(request, _("Not saved: %(error)s") % {"error": error})
         else:
             if revision is not None:
                 messages.success(request, f"{revision.summary}.", extra_tags=f"take-back:{revision.pk}")
@@ -59,7 +64,7 @@ class ProductDelete(CatalogueView):
         try:
             revision = delete_many([identity], actor=request.user)
         except Refused as error:
-            messages.warning(request, f"Not deleted: {error}")
+            messages.warning(request, _("Not deleted: %(error)s") % {"error": error})
             return redirect("product", identity=identity)
         if revision:
             messages.success(request, f"{revision.summary}.", extra_tags=f"take-back:{revision.pk}")

@@ -6,6 +6,8 @@ from functools import cached_property
 from typing import Any
 from urllib.parse import quote
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog.store.category_paths import category_paths
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
@@ -120,7 +122,7 @@ def _listing_path(state: State) -> str:
 def listings() -> tuple[tuple[str, str], ...]:
     """Return every listing that can be looked at: the value for the address and the name, indented by depth."""
     found = [(" > ".join(path), "\u2003" * (len(path) - 1) + path[-1]) for path in category_paths().values()]
-    return (("", "All products"), *found)
+    return (("", _("All products")), *found)
 
 
 def rack_page(setup: Setup, pairs: Sequence[Pair], path: str) -> RackPage:

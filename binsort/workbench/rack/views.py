@@ -2,6 +2,7 @@
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
+from django.utils.translation import gettext as _
 
 from binsort.changes import facets as facet_changes
 from binsort.racks.addresses import query_pairs
@@ -55,7 +56,11 @@ class Undo(Edit):
 
     def change(self, request: HttpRequest, **names: str) -> None:
         undone = facet_changes.undo(based_on=based_on(request))
-        messages.info(request, f"Undone: {undone.summary}." if undone else "There is nothing to undo.", extra_tags="redo" if undone else "")
+        messages.info(
+            request,
+            _("Undone: %(summary)s.") % {"summary": undone.summary} if undone else _("There is nothing to undo."),
+            extra_tags="redo" if undone else "",
+        )
 
 
 class Redo(Edit):
@@ -64,7 +69,9 @@ class Redo(Edit):
     def change(self, request: HttpRequest, **names: str) -> None:
         again = facet_changes.redo(based_on=based_on(request))
         messages.info(
-            request, f"Done again: {again.summary}." if again else "There is nothing to do again.", extra_tags="undo" if again else ""
+            request,
+            _("Done again: %(summary)s.") % {"summary": again.summary} if again else _("There is nothing to do again."),
+            extra_tags="undo" if again else "",
         )
 
 
@@ -73,4 +80,4 @@ class PutLive(Edit):
 
     def change(self, request: HttpRequest, **names: str) -> None:
         facet_changes.put_live(based_on=based_on(request))
-        messages.success(request, "Live: shoppers see this rack from now on.")
+        messages.success(request, _("Live: shoppers see this rack from now on."))

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 from pyroaring import BitMap
 
@@ -92,8 +93,9 @@ class SheetRow:
     @property
     def note(self) -> str:
         """What is said behind its number."""
-        variants = f" · {self.variants:,} variant{'' if self.variants == 1 else 's'}" if self.variants else ""
-        return f"{variants}{'' if self.visible else ' · hidden'}"
+        variants = ngettext("%(count)s variant", "%(count)s variants", self.variants) % {"count": f"{self.variants:,}"}
+        notes = [*([variants] if self.variants else []), *([] if self.visible else [_("hidden")])]
+        return "".join(f" · {note}" for note in notes)
 
 
 @dataclass(frozen=True, slots=True)

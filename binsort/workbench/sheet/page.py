@@ -5,6 +5,7 @@ from functools import cached_property
 from typing import Any
 from urllib.parse import urlencode
 
+from django.utils.translation import gettext as _
 from pyroaring import BitMap
 
 from binsort.catalog.dictionary.attributes import definitions
@@ -261,11 +262,11 @@ class Sheet:
 
     def _chip_words(self, key: str, value: str) -> str:
         if key == "missing":
-            return f"{self.entries[value].label}: missing" if value in self.missing else ""
+            return _("%(label)s: missing") % {"label": self.entries[value].label} if value in self.missing else ""
         if key == "q":
-            return f"Found: {value}"
+            return _("Found: %(text)s") % {"text": value}
         if key == "hidden":
-            return "Hidden from shoppers"
+            return _("Hidden from shoppers")
         facet = self.state.rack.by_key.get(key)
         if facet is None or value not in facet.by_key:
             return ""

@@ -9,6 +9,7 @@ from django.contrib import messages
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils.translation import gettext as _
 
 from binsort.catalog.dictionary.categories import missing_categories
 from binsort.catalog.dictionary.entry import BadValue, Entry, edit_of, typed
@@ -99,13 +100,13 @@ class CellEdit(CatalogueView):
         entry = sheet.entries.get(request.POST.get("field", ""))
         name, text, seen = (request.POST.get(key, "") for key in ("product", "text", "seen"))
         if entry is None:
-            return self._refused(request, "That field is gone. Load the page anew.", 410)
+            return self._refused(request, _("That field is gone. Load the page anew."), 410)
         ask = "make_categories" not in request.POST
         try:
             shown_before = None if "anyway" in request.POST else seen
             after, revision = set_field(name, entry, text, seen=shown_before, ask=ask, actor=request.user)
         except Varies:
-            return self._refused(request, "Its variants differ here. Open the product to change them one by one.", 422)
+            return self._refused(request, _("Its variants differ here. Open the product to change them one by one."), 422)
         except Gone as error:
             return self._refused(request, str(error), 410)
         except SeenOtherwise as error:
@@ -143,22 +144,22 @@ class Bulk(CatalogueView):
         if "preview" in request.POST:
             return render(request, "workbench/sheet/_effect.html", self._effect(request, sheet, chosen))
         if not chosen:
-            messages.warning(request, "No product is selected. Tick some first.")
+            messages.warning(request, _("No product is selected. Tick some first."))
             return back_to(request, "catalogue")
         entry = sheet.entries.get(request.POST.get("field", ""))
         if len(chosen) > INLINE and request.POST.get("every") and is_worker_alive():
             return self._later(request, entry)
         try:
-            say_done(request, self._changed(request, entry, chosen), nothing="Nothing changes: they are like that already.")
+            say_done(request, self._changed(request, entry, chosen), nothing=_("Nothing changes: they are like that already."))
         except (BadValue, Refused) as error:
-            messages.warning(request, f"Nothing was changed: {error}")
+            messages.warning(request, _("Nothing was changed: %(error)s") % {"error": error})
         return back_to(request, "catalogue")
 
     def _changed(self, request: HttpRequest, entry: Entry | None, chosen: list[str]) -> Revision | None:
         if "delete" in request.POST:
             return delete_many(chosen, actor=request.user)
         if entry is None:
-            raise BadValue("That field is gone. Load the page anew.")
+            raise BadValue(_("That field is gone. Load the page anew."))
         way, text, old = _typed(request)
         return change_many(entry, way, (text, old), chosen, ask="make_categories" not in request.POST, actor=request.user)
 
@@ -167,16 +168,16 @@ class Bulk(CatalogueView):
         way, text, old = _typed(request)
         try:
             if entry is None:
-                raise BadValue("That field is gone. Load the page anew.")
+                raise BadValue(_("That field is gone. Load the page anew."))
             if "delete" not in request.POST:
                 edit_of(entry, way, text, old)
         except BadValue as error:
-            messages.warning(request, f"Nothing was changed: {error}")
+            messages.warning(request, _("Nothing was changed: %(error)s") % {"error": error})
             return back_to(request, "catalogue")
         way = "" if "delete" in request.POST else way
         query, field = request.POST.get("query", ""), request.POST.get("field", "")
         change_products.defer(query=query, field=field, way=way, text=text, old=old, actor=request.user.pk or 0)
-        messages.info(request, "It is being done in the background; here is how far it is. Undo on the catalogue page takes it back.")
+        messages.info(request, _("It is being done in the background; here is how far it is. Undo on the catalogue page takes it back."))
         return redirect("activity")
 
     def _effect(self, request: HttpRequest, sheet: Sheet, chosen: list[str]) -> dict[str, Any]:
@@ -218,11 +219,11 @@ class TakeBack(CatalogueView):
         try:
             done = take_back(number, anyway="anyway" in request.POST, nearest="nearest" in request.POST, actor=request.user)
         except ChangedSince as error:
-            messages.warning(request, f"Not undone: {error}", extra_tags=f"take-back-anyway:{number}")
+            messages.warning(request, _("Not undone: %(error)s") % {"error": error}, extra_tags=f"take-back-anyway:{number}")
         except ParentGone as error:
-            messages.warning(request, f"Not undone: {error}", extra_tags=f"take-back-nearest:{number}")
+            messages.warning(request, _("Not undone: %(error)s") % {"error": error}, extra_tags=f"take-back-nearest:{number}")
         except Refused as error:
-            messages.warning(request, f"Not undone: {error}")
+            messages.warning(request, _("Not undone: %(error)s") % {"error": error})
         else:
             say_undone(request, done)
         return back_to(request, "catalogue")
@@ -236,7 +237,7 @@ class DoAgain(CatalogueView):
         try:
             say_done(request, do_again(number, anyway="anyway" in request.POST, actor=request.user).revision)
         except Refused as error:
-            messages.warning(request, f"Not done again: {error}")
+            messages.warning(request, _("Not done again: %(error)s") % {"error": error})
         return back_to(request, "catalogue")
 
 

@@ -279,10 +279,11 @@ def source_words(facet: Facet, words: Words) -> str:
     """Say where a facet's values come from."""
     source = facet.spec.source
     if source.kind == "number_from":
-        return f"numbers in {'tags' if source.origin == 'tag' else source.attribute}: {source.prefix}…"
+        where = _("tags") if source.origin == "tag" else source.attribute
+        return _("numbers in %(where)s: %(prefix)s…") % {"where": where, "prefix": source.prefix}
     text = kind_of(source.kind).words or source.attribute.lower()
     if source.kind == "attribute" and facet.on_variants:
-        text = f"variant {text}"
+        text = _("variant %(attribute)s") % {"attribute": text}
     return f"{text}, {words.unit}" if words.unit else text
 
 

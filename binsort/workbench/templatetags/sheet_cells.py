@@ -3,6 +3,7 @@
 from django import template
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
+from django.utils.translation import gettext as _
 
 from binsort.racks.templatetags.drawing import colours
 from binsort.workbench.sheet.cells import Cell, SheetRow
@@ -18,8 +19,8 @@ def cells(row: SheetRow) -> SafeString:
 
 def _cell(cell: Cell, *, is_first: bool) -> str:
     kinds = f"cell{' number' if cell.is_number else ''}{' varies' if cell.varies else ''}"
-    told = f' aria-label="{escape(cell.label)}: missing"' if cell.is_missing else ""
-    told += ' title="Its variants differ: open the product to change them"' if cell.varies else ""
+    told = f' aria-label="{escape(_("%(label)s: missing") % {"label": cell.label})}"' if cell.is_missing else ""
+    told += f' title="{escape(_("Its variants differ: open the product to change them"))}"' if cell.varies else ""
     key, text = escape(cell.key), escape(cell.text)
     inside = (
         '<i class="lack"></i>'

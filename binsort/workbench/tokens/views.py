@@ -3,6 +3,7 @@
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.utils.translation import gettext as _
 
 from binsort.catalog.models import Token
 from binsort.changes import tokens
@@ -24,7 +25,7 @@ class Api(CatalogueView):
         try:
             _, text = tokens.give(request.POST.get("name", ""), actor=request.user)
         except Refused as error:
-            messages.warning(request, f"Not given: {error}")
+            messages.warning(request, _("Not given: %(error)s") % {"error": error})
             return redirect("api")
         return self._page(request, text)
 
@@ -38,5 +39,7 @@ class TokenEnd(CatalogueView):
 
     def post(self, request: HttpRequest, number: int) -> HttpResponse:
         """Do it."""
-        messages.info(request, "It is ended: calls with it are refused from now on." if tokens.end(number) else "It was ended before.")
+        messages.info(
+            request, _("It is ended: calls with it are refused from now on.") if tokens.end(number) else _("It was ended before.")
+        )
         return redirect("api")

@@ -226,6 +226,35 @@ class UploadPart(models.Model):
         return f"part {self.place} of {self.upload_id}"
 
 
+class Export(models.Model):
+    """A file that the catalogue was taken out as in the background, to be fetched for some days."""
+
+    form = models.TextField()  # of files/export.py
+    at = models.DateTimeField(db_default=Now())
+    work = models.BigIntegerField(unique=True)  # the number of the work that wrote it
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return f"products.{self.form}"
+
+
+class ExportPart(models.Model):
+    """A piece of such a file; in the database, so that it can be fetched from another machine than it was written on."""
+
+    export = models.ForeignKey(Export, on_delete=models.CASCADE, related_name="parts")
+    place = models.PositiveIntegerField()
+    content = models.BinaryField()
+
+    class Meta:
+        ordering = ("place",)
+        constraints = (models.UniqueConstraint(fields=("export", "place"), name="part_once_in_export"),)
+
+    def __str__(self) -> str:
+        return f"part {self.place} of {self.export_id}"
+
+
 class Revision(models.Model):
     """One change of the catalogue that can be taken back: a file brought in, cells filled, values merged."""
 

@@ -16,7 +16,7 @@ from binsort.core.products.product import Sale
 from binsort.core.values.dates import instant
 from binsort.core.values.numbers import exact
 from binsort.workbench.sheet import views as sheetviews
-from binsort.workbench.tasks import change_products
+from binsort.workbench.tasks import change_products, take_out_products
 
 from .test_revising import state
 
@@ -182,11 +182,27 @@ class SheetTests(OwnerCase):
     def test_files_of_what_is_found(self):
         """What is narrowed is what goes out, and a cell that could be a formula is defused."""
         self.cell("R2", "name", "=SUM(A1)", "Anchor warp <b>")
-        found = self.client.get("/catalogue/take-out/csv/?category=Ropes&missing=attribute:colour")
+        found = self.client.post("/catalogue/take-out/csv/", {"query": "category=Ropes&missing=attribute:colour"})
         text = b"".join(found.streaming_content).decode("utf-8-sig")
         self.assertIn("R2,", text)
         self.assertIn("'=SUM(A1)", text)
         self.assertNotIn("Dock line", text)
+
+    def test_many_are_taken_out_in_the_background(self):
+        """Nobody waits; the file is fetched from Activity, byte by byte what would have come at once."""
+        data = {"query": "category=Ropes"}
+        at_once = b"".join(self.client.post("/catalogue/take-out/jsonl/", data).streaming_content)
+        with (
+            mock.patch("binsort.workbench.sheet.views.SMALL", 1),
+            mock.patch("binsort.workbench.sheet.views.is_worker_alive", return_value=True),
+            mock.patch.object(take_out_products, "defer") as deferred,
+        ):
+            self.assertRedirects(self.client.post("/catalogue/take-out/jsonl/", data), "/activity/", fetch_redirect_response=False)
+        take_out_products(**deferred.call_args.kwargs)
+        line, _, _, file = self.client.get("/activity/").context["page"].lines[0]
+        fetched = self.client.get(f"/catalogue/take-out/{file.pk}/file/")
+        self.assertEqual((line.what, b"".join(fetched.streaming_content)), ("Taking out JSON Lines", at_once))
+        self.assertIn("products.jsonl", fetched["Content-Disposition"])
 
 
 class ProductPageTests(OwnerCase):

@@ -36,6 +36,7 @@ FORMS = {  # what a file can be: in words, and as a media type
     "jsonl": ("JSON Lines", "application/jsonl"),
     "jsonld": ("JSON-LD", "application/ld+json"),
 }
+PASSES = {"csv": 3, "xlsx": 3}  # through the products: what there is, writing, reading back; the others are only written
 _DANGEROUS = re.compile(r"'*[=+\-@\t\r]")  # what spreadsheets would calculate
 _NUMBER = re.compile(r"-?[0-9]+(\.[0-9]+)?")
 _OWN, _PARENT, _SKU = "Product number", "Parent", "SKU"
@@ -126,13 +127,14 @@ def _of_offer(offer: Offer) -> dict[str, str]:
     return {column.label: column.write(offer) for field, column in _COLUMNS if field.of_offer}
 
 
-def take_out(path: Path, form: str, identities: Sequence[str] | None = None) -> int:
+def take_out(path: Path, form: str, identities: Sequence[str] | None = None, *, progress: Callable[[int], None] | None = None) -> int:
     """Write products into a file; it is there whole or not at all.
 
     Args:
         path: where to.
         form: of :data:`FORMS`.
         identities: of the products, in their order; None for all, in the order of the catalogue.
+        progress: told how many products were gone through; tables are gone through :data:`PASSES` times and sometimes more.
 
     Returns:
         How many products were written.
@@ -142,7 +144,17 @@ def take_out(path: Path, form: str, identities: Sequence[str] | None = None) -> 
     """
     part = path.with_name(path.name + ".part")
 
+    gone_through = 0
+
     def products() -> Iterator[Product]:
+        nonlocal gone_through
+        for product in each():
+            yield product
+            gone_through += 1
+            if progress and gone_through % _TOGETHER == 0:
+                progress(gone_through)
+
+    def each() -> Iterator[Product]:
         if identities is None:
             yield from (product for _, _, product in read_products())
             return

@@ -6,6 +6,8 @@ from datetime import datetime, timedelta
 from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
+from binsort.catalog.files.kept_exports import exports_of
+from binsort.catalog.models import Export
 from binsort.tally.activity import COUNTING, Line, lines, rests_until
 from binsort.tally.current import is_worker_alive
 from binsort.tally.models import Snapshot
@@ -15,7 +17,7 @@ from binsort.tally.models import Snapshot
 class ActivityView:
     """All that the page shows."""
 
-    lines: tuple[tuple[Line, str, str], ...]  # with the time left, or taken, in words
+    lines: tuple[tuple[Line, str, str, Export | None], ...]  # with the time left, or taken, in words, and the file it wrote
     snapshot: Snapshot | None
     has_worker: bool
     rests_until: datetime | None  # the counting, because somebody cancelled it
@@ -23,12 +25,14 @@ class ActivityView:
     @property
     def goes_on(self) -> bool:
         """Tell whether something is being done."""
-        return any(line.is_open for line, _, _ in self.lines)
+        return any(line.is_open for line, *_rest in self.lines)
 
 
 def activity_page() -> ActivityView:
     """Build the page."""
-    found = tuple((line, in_words(line.left), in_words(line.took)) for line in lines())
+    shown = lines()
+    files = exports_of(line.id for line in shown)
+    found = tuple((line, in_words(line.left), in_words(line.took), files.get(line.id)) for line in shown)
     return ActivityView(found, Snapshot.objects.order_by("-pk").first(), is_worker_alive(), rests_until(COUNTING))
 
 

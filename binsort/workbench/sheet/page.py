@@ -105,6 +105,11 @@ class Sheet:
         return {found.identity: found for found in self.held.index.attributes()}
 
     @property
+    def everything_or_found(self) -> list[str] | None:
+        """The products found, by their numbers; None where they are the whole catalogue, hidden ones too."""
+        return self.identities if self.chips or self.listing_path else None
+
+    @property
     def forms(self) -> tuple[tuple[str, str], ...]:
         """What the products found can be taken out as: key and words."""
         return tuple((key, words) for key, (words, _) in FORMS.items())

@@ -13,5 +13,6 @@ urlpatterns = [
     path("catalogue/many/", views.Bulk.as_view(), name="catalogue-bulk"),
     path("catalogue/changes/<int:number>/undo/", views.TakeBack.as_view(), name="take-back"),
     path("catalogue/changes/<int:number>/redo/", views.DoAgain.as_view(), name="do-again"),
+    path("catalogue/take-out/<int:number>/file/", views.TakenOut.as_view(), name="taken-out"),
     path("catalogue/take-out/<slug:form>/", views.TakeOut.as_view(), name="take-out"),
 ]

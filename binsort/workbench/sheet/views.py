@@ -1,20 +1,23 @@
 """The pages of the catalogue sheet: the products, one cell, many at once, taking back."""
 
 import tempfile
+from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 from urllib.parse import parse_qsl
 
 from django.contrib import messages
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.http.response import HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from binsort.catalog.dictionary.categories import missing_categories
 from binsort.catalog.dictionary.entry import BadValue, Entry, edit_of, typed
 from binsort.catalog.files.export import FORMS, take_out
-from binsort.catalog.models import Revision
+from binsort.catalog.files.kept_exports import content_of
+from binsort.catalog.models import Export, Revision
 from binsort.changes.locks import Refused
 from binsort.changes.product_writes import NewCategories
 from binsort.changes.products import Gone, SeenOtherwise, change_many, delete_many, set_field
@@ -24,7 +27,7 @@ from binsort.racks.addresses import query_pairs
 from binsort.tally.current import is_worker_alive
 from binsort.workbench.frame.messages import say_done, say_undone, undo_state
 from binsort.workbench.frame.views import CatalogueView, back_to
-from binsort.workbench.tasks import change_products
+from binsort.workbench.tasks import SMALL, change_products, take_out_products
 
 from .bulk import INLINE, effect
 from .cells import source_of
@@ -242,17 +245,35 @@ class DoAgain(CatalogueView):
 
 
 class TakeOut(CatalogueView):
-    """The products that are found, as a file."""
+    """The products that are found, as a file: at once, or, where they are many, written in the background."""
 
-    def get(self, request: HttpRequest, form: str) -> FileResponse:
-        """Give it."""
+    def post(self, request: HttpRequest, form: str) -> HttpResponseBase:
+        """Give it, or have it written."""
         if form not in FORMS:
             raise Http404("There is no such form of file.")
-        sheet = sheet_of(request)
-        every = not sheet.chips and not sheet.listing_path
+        query = request.POST.get("query", "")
+        sheet = Sheet(parse_qsl(query))
+        if sheet.total > SMALL and is_worker_alive():
+            take_out_products.defer(query=query, form=form)
+            messages.info(request, _("The file is being written; here is how far it is. Take it from here when it is done."))
+            return redirect("activity")
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / f"products.{form}"
-            take_out(path, form, None if every else sheet.identities)
-            response = FileResponse(path.open("rb"), content_type=FORMS[form][1])
-        response["Content-Disposition"] = f'attachment; filename="products.{form}"'
-        return response
+            take_out(path, form, sheet.everything_or_found)
+            return _as_file(path.open("rb"), form)
+
+
+class TakenOut(CatalogueView):
+    """A file that was written in the background."""
+
+    def get(self, request: HttpRequest, number: int) -> HttpResponseBase:
+        """Give it."""
+        export = get_object_or_404(Export, pk=number)
+        return _as_file(content_of(export), export.form)
+
+
+def _as_file(content: BinaryIO | Iterator[bytes], form: str) -> HttpResponseBase:
+    """Return a file to be kept."""
+    response = FileResponse(content, content_type=FORMS[form][1])
+    response["Content-Disposition"] = f'attachment; filename="products.{form}"'
+    return response

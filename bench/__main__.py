@@ -21,17 +21,31 @@ def measure(module: str, *arguments: str) -> dict[str, Any]:
 def main() -> None:
     """Measure what was asked for."""
     parser = argparse.ArgumentParser(prog="./run bench", description="Measure answers, DuckDB beside them, and the served catalogue.")
-    parser.add_argument("what", nargs="?", choices=["all", "pages"], default="all", help="everything, or only the time of the pages")
+    parser.add_argument(
+        "what", nargs="?", choices=["all", "pages", "day"], default="all", help="everything, the time of the pages, or a day of prices"
+    )
     parser.add_argument("--sizes", type=int, nargs="+", default=[10_000, 100_000, 1_000_000], help="numbers of products")
     parser.add_argument("--served", type=int, default=100_000, help="products of the large catalogue; 0 leaves it out")
     options = parser.parse_args()
+    if options.what == "day":
+        day()
+        return
     if options.what == "all":
         engine(options.sizes)
         if options.served:
             served(options.served)
+        day()
     pages()
     if options.served:
         pages(options.served)
+
+
+def day() -> None:
+    """Measure and print the memory of a process that follows 200,000 prices."""
+    found = measure("bench.day", "10000", "200000")
+    memory = ", ".join(f"{number:.0f}" for number in found["memory"])
+    print(f"\n200,000 prices of {found['products']:,} products, 100 in a commit, each followed at once: {found['seconds']:.0f} s.")
+    print(f"Memory of the process before, and after every tenth of them, in MB: {memory}.")
 
 
 def engine(sizes: list[int]) -> None:

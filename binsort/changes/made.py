@@ -4,9 +4,11 @@ from collections import Counter
 from typing import Any
 
 from django.db.models import Count
+from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
 
 from binsort.catalog import models
-from binsort.catalog.dictionary.attributes import holders
+from binsort.catalog.dictionary.attributes import attribute_counts, holders
 from binsort.catalog.dictionary.states import ATTRIBUTE, CATEGORY
 from binsort.catalog.store.category_paths import category_paths
 from binsort.racks.facet_use import facets_by_attribute, facets_by_category
@@ -30,7 +32,7 @@ def _take_categories(keys: list[str]) -> list[str]:
         row = rows[number]
         use = _use_of_category(row.placed, below[number], facets[" > ".join(paths[number])])
         if use:
-            kept.append(f"the category {row.name} ({use})")
+            kept.append(_("the category %(name)s (%(use)s)") % {"name": row.name, "use": use})
         else:
             below[row.parent_id] -= 1
             gone.append(number)
@@ -40,26 +42,32 @@ def _take_categories(keys: list[str]) -> list[str]:
 
 def _use_of_category(products: int, below: int, facets: list[tuple[str, str]]) -> str:
     if products:
-        return _counted(products, "product")
+        return _products_words(products)
     if below:
-        return f"{below:,} {'category' if below == 1 else 'categories'} below it"
-    return f"the facet {facets[0][1]}" if facets else ""
+        return ngettext("%(count)s category below it", "%(count)s categories below it", below) % {"count": f"{below:,}"}
+    return _facet_words(facets)
 
 
 def _take_attributes(keys: list[str]) -> list[str]:
-    facets, kept = facets_by_attribute(), []
+    facets, given, kept, gone = facets_by_attribute(), attribute_counts(), [], []
     for row in models.Attribute.objects.filter(identity__in=keys):
-        products = len(holders(row.identity))
-        if products or row.identity in facets:
-            use = _counted(products, "product") if products else f"the facet {facets[row.identity][0][1]}"
-            kept.append(f"the attribute {row.name} ({use})")
+        use = _facet_words(facets.get(row.identity, []))
+        if row.identity in given:
+            use = _products_words(len(holders(row.identity)))
+        if use:
+            kept.append(_("the attribute %(name)s (%(use)s)") % {"name": row.name, "use": use})
         else:
-            row.delete()
+            gone.append(row.pk)
+    models.Attribute.objects.filter(pk__in=gone).delete()
     return kept
 
 
-def _counted(number: int, noun: str) -> str:
-    return f"{number:,} {noun}{'' if number == 1 else 's'}"
+def _products_words(count: int) -> str:
+    return ngettext("%(count)s product", "%(count)s products", count) % {"count": f"{count:,}"}
+
+
+def _facet_words(facets: list[tuple[str, str]]) -> str:
+    return _("the facet %(label)s") % {"label": facets[0][1]} if facets else ""
 
 
 def make_again(made: Made) -> None:

@@ -12,6 +12,7 @@ from django.utils import timezone
 from openpyxl import Workbook
 from procrastinate.contrib.django.models import ProcrastinateJob
 
+from binsort.catalog.files import uploads
 from binsort.catalog.models import Product, Revision, Shape, Upload
 from binsort.catalog.store.product_rows import products_of
 from binsort.changes import imports, tasks
@@ -134,6 +135,15 @@ class UploadTests(TestCase):
             self.assertContains(self.client.get(f"/catalogue/bring-in/{Upload.objects.first().pk}/"), words)
         self.assertTrue(same(state(), self.before))
         self.assertContains(self.post(bring="1"), "1 new and 1 changed")
+
+    def test_chosen_too_late(self):
+        """What is being brought in is not read in another way, nor told to delete what it leaves out."""
+        self.upload(STOCK)
+        seen = Upload.objects.get()
+        Upload.objects.update(state=Upload.State.BRINGING)
+        self.assertFalse(uploads.choose(seen, {1: {"meaning": "unused"}}, missing="delete"))
+        now = Upload.objects.get()
+        self.assertEqual((now.missing, now.columns), ("keep", seen.columns))
 
     def test_pressed_twice(self):
         """Two requests that both saw the file tried bring it in once."""

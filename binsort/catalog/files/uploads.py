@@ -89,24 +89,28 @@ def header_mark(source: ProductFile) -> str:
     return blake2b(names.encode(), digest_size=16).hexdigest()
 
 
-def choose(upload: Upload, chosen: Mapping[int, Mapping[str, str]]) -> None:
-    """Say what columns mean.
+def choose(upload: Upload, chosen: Mapping[int, Mapping[str, str]], **more: Any) -> bool:
+    """Read columns as somebody chose; tells whether that was in time: what is being brought in is not changed any more.
 
     Args:
         upload: the file.
         chosen: by the place of a column: ``meaning`` (a kind, or ``attribute:`` and a name), ``unit``, ``separator``.
+        more: fields of the upload that are chosen besides.
     """
     known = {key: KnownAttribute(row.name, row.kind, row.unit) for key, row in definitions().items()}
     with unpacked(upload) as source:
-        if source.table is None:
-            return
-        samples = source.table.samples(_LOOKED_AT)
-        columns = list(source.columns)
-        for place, said in chosen.items():
-            if place < len(columns):
-                columns[place] = _chosen(columns[place], said, samples[place], known)
-    upload.columns = _stored(columns)
-    upload.save(update_fields=["columns"])
+        if source.table is not None:
+            samples = source.table.samples(_LOOKED_AT)
+            columns = list(source.columns)
+            for place, said in chosen.items():
+                if place < len(columns):
+                    columns[place] = _chosen(columns[place], said, samples[place], known)
+            more["columns"] = _stored(columns)
+    in_time = Upload.objects.filter(pk=upload.pk).exclude(state__in=(Upload.State.BRINGING, Upload.State.DONE))
+    if more and not in_time.update(**more):
+        return False
+    upload.refresh_from_db(fields=list(more))
+    return True
 
 
 def _chosen(old: MappedColumn, said: Mapping[str, str], samples: list[str], known: Mapping[str, KnownAttribute]) -> MappedColumn:

@@ -58,12 +58,12 @@ class BringFile(CatalogueView):
                 request, _("Wait until it is done.") if upload.state != Upload.State.DONE else _("The file was brought in already.")
             )
             return redirect("bring-file", number=number)
-        upload.missing = request.POST.get("missing", upload.missing) if request.POST.get("missing") in uploads.WAYS else upload.missing
-        upload.remembered = "remember" in request.POST
-        upload.save(update_fields=["missing", "remembered"])
         before = upload.columns
+        missing = request.POST.get("missing", "")
+        more = {"remembered": "remember" in request.POST, **({"missing": missing} if missing in uploads.WAYS else {})}
         try:
-            uploads.choose(upload, _chosen(request))
+            if not uploads.choose(upload, _chosen(request), **more):
+                return redirect("bring-file", number=number)
         except UnreadableTable as error:
             messages.warning(request, _("The file cannot be read: %(error)s") % {"error": error})
         if upload.columns != before or "again" in request.POST:

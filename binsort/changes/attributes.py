@@ -176,9 +176,9 @@ def order_values(row: Attribute, texts: Sequence[str], *, actor: Any = None) -> 
     for text in texts:
         wanted.setdefault(identity(text), text)
     for place, (key, text) in enumerate(wanted.items()):
-        found = known.get(key) or AttributeValue(attribute=row, identity=key, text=normalise(text))
-        found.place = place
-        found.save()
+        value_row = known.get(key) or AttributeValue(attribute=row, identity=key, text=normalise(text))
+        value_row.place = place
+        value_row.save()
     _record(f"Changed the order of {row.name}", before, actor)
 
 
@@ -201,10 +201,10 @@ def _locked(row: Attribute) -> Attribute:
     """Return a definition as it is now, nobody else changing any. Raises Clash where it is gone."""
     hold()
     hold_definitions()
-    found = Attribute.objects.select_for_update().filter(pk=row.pk).first()
-    if found is None:
+    locked = Attribute.objects.select_for_update().filter(pk=row.pk).first()
+    if locked is None:
         raise Clash(f"somebody else deleted {row.name} meanwhile. Undo that to get it back.")
-    return found
+    return locked
 
 
 def _revise(

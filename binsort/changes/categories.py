@@ -29,14 +29,14 @@ def add(name: str, parent: int | None, *, actor: Any = None) -> Category:
     above = _row(parent) if parent else None
     words = _free_name(name, above, None)
     place = Category.objects.filter(parent=above).aggregate(last=Max("place"))["last"]
-    made: Category = Category.objects.create(
+    category: Category = Category.objects.create(
         parent=above, name=words, slug=_slug(words, above, None), path_identity=_path_identity(words, above),
         place=0 if place is None else place + 1,
     )  # fmt: skip
     revision = begin(Revision.Kind.CATEGORIES, f"New category {words}", actor=actor)
-    note_made(revision, categories=categories_state([made.pk]))
+    note_made(revision, categories=categories_state([category.pk]))
     revision.save()
-    return made
+    return category
 
 
 @change
@@ -116,7 +116,7 @@ def delete(key: int, *, actor: Any = None) -> Revision | None:
     names = products_in(branch)
 
     def without(_: str, product: Product | None) -> Product | None:
-        kept = [found for found in product.categories if tuple(map(identity, found))[: len(path)] != path] if product else ()
+        kept = [path_kept for path_kept in product.categories if tuple(map(identity, path_kept))[: len(path)] != path] if product else ()
         return replace(product, categories=tuple(kept)) if product else None
 
     revision = revise_each(
@@ -133,10 +133,10 @@ def branch_of(key: int) -> list[int]:
 
 
 def _row(key: int) -> Category:
-    found: Category | None = Category.objects.filter(pk=key).first()
-    if found is None:
+    category: Category | None = Category.objects.filter(pk=key).first()
+    if category is None:
         raise Gone(_("that category is gone. Load the page anew."))
-    return found
+    return category
 
 
 def _branch(row: Category) -> list[int]:

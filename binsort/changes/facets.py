@@ -86,10 +86,10 @@ def remove_facet(key: str, *, actor: Actor, based_on: int | None = None) -> Edit
 
 
 def _drop_rules_on(facet: Document, key: str) -> None:
-    found = facet.get("show_when")
-    if found is None:
+    show_when = facet.get("show_when")
+    if show_when is None:
         return
-    kept = {mode: [rule for rule in rules if rule["facet"] != key] for mode, rules in found.items()}
+    kept = {mode: [rule for rule in rules if rule["facet"] != key] for mode, rules in show_when.items()}
     facet["show_when"] = {mode: rules for mode, rules in kept.items() if rules}
     if not facet["show_when"]:
         del facet["show_when"]
@@ -99,9 +99,9 @@ def order_facets(rack: str, keys: list[str], *, actor: Actor, based_on: int | No
     """Put the facets of a rack into another order; keys that are not named keep their order at the end."""
 
     def edit(document: Document) -> None:
-        found = _rack(document, rack)
-        known = [key for key in dict.fromkeys(keys) if key in found["facets"]]
-        found["facets"] = known + [key for key in found["facets"] if key not in known]
+        ordered = _rack(document, rack)
+        known = [key for key in dict.fromkeys(keys) if key in ordered["facets"]]
+        ordered["facets"] = known + [key for key in ordered["facets"] if key not in known]
 
     return change("Changed the order of the facets", edit, actor=actor, based_on=based_on)
 

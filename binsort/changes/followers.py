@@ -86,7 +86,7 @@ def _rename_labels(facet: Document, gone: set[str], new: str) -> None:
         facet["bins"]["order"] = list(dict.fromkeys(renamed))
     colours = facet.get("look", {}).get("swatches")
     if isinstance(colours, dict):
-        facet["look"]["swatches"] = {new if identity(label) in gone else label: found for label, found in colours.items()}
+        facet["look"]["swatches"] = {new if identity(label) in gone else label: colours_given for label, colours_given in colours.items()}
 
 
 # -- following, and taking that back
@@ -124,12 +124,12 @@ def take_facets_back(kept: Kept, summary: str, *, anyway: bool, actor: Any) -> l
 
     def restored(name: str, document: Document) -> bool:
         there = {facet["key"]: facet for facet in document["facets"]}
-        found = [there[key] for key in kept.get(name, {}) if key in there]
-        for facet in found:
+        facets = [there[key] for key in kept.get(name, {}) if key in there]
+        for facet in facets:
             before, after = map(loads, kept[name][facet["key"]])
             if _restore(facet, before, after, anyway=anyway):
                 clashes.append(f"the facet {facet['label']}")
-        return bool(found) and not check_document(document)
+        return bool(facets) and not check_document(document)
 
     _change_both(summary, restored, actor)
     return list(dict.fromkeys(clashes))

@@ -33,25 +33,25 @@ def bring_in(source: ProductFile, *, missing: str = KEEP, actor: Any = None, pro
         Refused: something else is being written, or no row of this one can be taken.
     """
     hold(alone=True)
-    found = Trial()
+    result = Trial()
     kind = models.Revision.Kind.FILE
     revision = begin(kind, f"Brought in {source.name}", file=source.name, form=source.form, actor=actor, missing=missing)
     with without_collecting():
-        for after, before in steps(source, found, progress):
+        for after, before in steps(source, result, progress):
             if after:
                 write(revision, after, before, before)
-    if not found.new and not found.changed and not found.unchanged:
-        raise Refused("no row of the file can be taken" + (f"; the first: {found.refusals[0]}" if found.refusals else "; it has none"))
-    leaving = found.missing if missing != KEEP else []
+    if not result.new and not result.changed and not result.unchanged:
+        raise Refused("no row of the file can be taken" + (f"; the first: {result.refusals[0]}" if result.refusals else "; it has none"))
+    leaving = result.missing if missing != KEEP else []
     for names in batched(leaving, BATCH):
         known = products_of(names, hidden=True)
         hidden = {name: replace(product, visible=False) for name, product in known.items()}
         write(revision, hidden if missing == HIDE else dict.fromkeys(known), known, known)
         progress(0, 0)
-    revision.new, revision.changed, revision.left = len(found.new), len(found.changed), len(leaving)
-    revision.refused = len(found.refused_rows)
+    revision.new, revision.changed, revision.left = len(result.new), len(result.changed), len(leaving)
+    revision.refused = len(result.refused_rows)
     revision.save()
-    return revision, found
+    return revision, result
 
 
 @change

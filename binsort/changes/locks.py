@@ -123,6 +123,6 @@ def lock_products(identities: Iterable[str]) -> Locked:
     rows = models.Product.objects.filter(identity__in=among_texts(wanted))
     if rows.count() < len(wanted):
         hold_definitions()
-    found = rows.select_for_update().order_by(Collate("identity", "C")).values_list("identity", "place")
-    places = dict(found)
+    locked = rows.select_for_update().order_by(Collate("identity", "C")).values_list("identity", "place")
+    places = dict(locked)
     return Locked(products_of(wanted, hidden=True), places)

@@ -43,17 +43,17 @@ class ProductForm:
 
 def read_product_form(post: Mapping[str, str]) -> ProductForm:
     """Read what a form says: ``f:KEY``, ``s:KEY`` (as it was shown), ``v:ROW:KEY``."""
-    found = ProductForm(variants_seen=post.get("variants_seen", ""), makes_categories="make_categories" in post)
+    form = ProductForm(variants_seen=post.get("variants_seen", ""), makes_categories="make_categories" in post)
     for name, text in post.items():
         kind, _, key = name.partition(":")
         if kind == "f":
-            found.texts[key] = text
+            form.texts[key] = text
         elif kind == "s":
-            found.seen[key] = text
+            form.seen[key] = text
         elif kind == "v":
             row, _, key = key.partition(":")
-            found.variants.setdefault(row, {})[key] = text
-    return found
+            form.variants.setdefault(row, {})[key] = text
+    return form
 
 
 def variants_mark(product: Product) -> str:
@@ -123,17 +123,17 @@ def _texts_of(product: Product, article: Variant, known: Mapping[str, Entry]) ->
 
 def _variant(old: Variant | None, row: str, cells: Mapping[str, str], form: ProductForm, known: Mapping[str, Entry]) -> Variant:
     """Return a variant with what was typed into its row."""
-    made = Product("-", "-", offer=old.offer if old else Product("-", "-").offer, properties=old.properties if old else ())
+    product = Product("-", "-", offer=old.offer if old else Product("-", "-").offer, properties=old.properties if old else ())
     for key, text in cells.items():
         entry = known.get(key)
         if entry is None or (old is not None and text.strip() == cell_text(old, entry)):
             continue
         try:
-            made = edited(made, Edit(entry.field, SET, typed(entry, text)))
+            product = edited(product, Edit(entry.field, SET, typed(entry, text)))
         except BadValue as error:
             form.errors[f"{row}:{key}"] = str(error)
     sku = normalise(cells.get("sku", ""))
-    return Variant(sku, made.offer, made.properties, old.image if old else "")
+    return Variant(sku, product.offer, product.properties, old.image if old else "")
 
 
 def cell_text(article: Variant, entry: Entry) -> str:

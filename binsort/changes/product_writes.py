@@ -60,7 +60,7 @@ def put_products(
 def _make_missing(products: list[Product], *, ask: bool) -> tuple[Made, dict[str, int]]:
     spelled = with_ancestors(dict.fromkeys(path for product in products for path in product.categories))
     known, missing = known_categories(spelled), missing_attributes(products)
-    made = Made()
+    new_ones = Made()
     if missing or len(known) < len(spelled):
         hold_definitions()
         known, missing = known_categories(spelled), missing_attributes(products)
@@ -68,6 +68,6 @@ def _make_missing(products: list[Product], *, ask: bool) -> tuple[Made, dict[str
         if absent and ask:
             raise NewCategories(absent.values())
         new = make_categories(absent, known)
-        made = Made(make_attributes(missing) if missing else [], list(new.values()))
+        new_ones = Made(make_attributes(missing) if missing else [], list(new.values()))
         known |= new
-    return made, known
+    return new_ones, known

@@ -100,13 +100,13 @@ def change_many(
 def _summary(entry: Entry, way: str, texts: tuple[str, str], count: int) -> str:
     text, old = texts
     of = f"of {count:,} product{'s' if count != 1 else ''}"
-    said = {
+    words_of = {
         SET: f"Set {entry.label} {of} to {text}" if text else f"Emptied {entry.label} {of}",
         ADD: f"Added {text} to {entry.label} {of}",
         REMOVE: f"Removed {text} from {entry.label} {of}",
         REPLACE: f"Replaced {old} by {text or 'nothing'} in {entry.label} {of}",
     }
-    return said[way]
+    return words_of[way]
 
 
 def delete_many(identities: Sequence[str], *, actor: Any = None, progress: Progress = silent) -> Revision | None:

@@ -51,16 +51,16 @@ def is_kept(revision: models.Revision) -> bool:
 
 def newest() -> models.Revision | None:
     """Return the newest revision that was not taken back yet and still can be."""
-    found = models.Revision.objects.filter(undone_at=None).first()
-    return found if found and is_kept(found) else None
+    revision = models.Revision.objects.filter(undone_at=None).first()
+    return revision if revision and is_kept(revision) else None
 
 
 def newest_undone() -> models.Revision | None:
     """Return the revision that was taken back last, where nothing was changed since."""
-    found = models.Revision.objects.exclude(undone_at=None).order_by("-undone_at").first()
-    if found is None or models.Revision.objects.filter(at__gt=found.undone_at, undone_at=None).exists():
+    revision = models.Revision.objects.exclude(undone_at=None).order_by("-undone_at").first()
+    if revision is None or models.Revision.objects.filter(at__gt=revision.undone_at, undone_at=None).exists():
         return None
-    return found if is_kept(found) else None
+    return revision if is_kept(revision) else None
 
 
 def write(revision: models.Revision, after: After, known: Iterable[str], before: Mapping[str, Product], *, ask: bool = False) -> None:

@@ -53,8 +53,8 @@ def settle(upload: Upload) -> None:
     """Give an upload back to its owner where the process that had it died."""
     if upload.state not in (Upload.State.TRYING, Upload.State.BRINGING):
         return
-    found = line(upload.work) if upload.work else None
-    if found.is_open if found else _waits(upload):
+    job = line(upload.work) if upload.work else None
+    if job.is_open if job else _waits(upload):
         return
     settled = Upload.objects.filter(pk=upload.pk, state=upload.state, work=upload.work)
     settled.update(state=Upload.State.TRIED, problem=_DIED)

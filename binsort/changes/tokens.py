@@ -33,11 +33,11 @@ def end(number: int) -> bool:
 
 def known(text: str) -> Token | None:
     """Return the token that somebody shows, None where it is none, or was ended."""
-    found = Token.objects.filter(digest=_digest(text), ended_at=None, actor__is_active=True).select_related("actor").first()
+    token = Token.objects.filter(digest=_digest(text), ended_at=None, actor__is_active=True).select_related("actor").first()
     now = timezone.now()
-    if found and (found.used_at is None or found.used_at < now - _TOLD):
-        Token.objects.filter(pk=found.pk).update(used_at=now)
-    return found
+    if token and (token.used_at is None or token.used_at < now - _TOLD):
+        Token.objects.filter(pk=token.pk).update(used_at=now)
+    return token
 
 
 def _digest(text: str) -> str:

@@ -62,10 +62,10 @@ class _Way:
 
 def undo_last(*, anyway: bool = False, actor: Any = None) -> Done:
     """Take the newest revision back. Raises as :func:`take_back`."""
-    found = newest()
-    if found is None:
+    last = newest()
+    if last is None:
         raise Refused(_("there is nothing that could be undone."))
-    return take_back(found.pk, anyway=anyway, actor=actor)
+    return take_back(last.pk, anyway=anyway, actor=actor)
 
 
 @change
@@ -99,10 +99,10 @@ def do_again(number: int, *, anyway: bool = False, actor: Any = None) -> Done:
 
 
 def _locked(number: int, *, undone: bool) -> models.Revision:
-    found = models.Revision.objects.filter(pk=number).first()
-    if found is None:
+    kept = models.Revision.objects.filter(pk=number).first()
+    if kept is None:
         raise Refused(_("there is no such change."))
-    hold(alone=found.kind == models.Revision.Kind.FILE or "categories" in found.definitions)
+    hold(alone=kept.kind == models.Revision.Kind.FILE or "categories" in kept.definitions)
     revision = models.Revision.objects.select_for_update().get(pk=number)
     if (revision.undone_at is not None) != undone:
         raise Refused(_("that was undone before.") if not undone else _("that was done again already."))
@@ -123,8 +123,8 @@ def _ended(revision: models.Revision, clashes: list[str], anyway: bool, kept: It
 
 
 def _listed(names: Iterable[str]) -> str:
-    found = list(names)
-    return ", ".join(found[:_NAMED]) + (" and others" if len(found) > _NAMED else "")
+    names_listed = list(names)
+    return ", ".join(names_listed[:_NAMED]) + (" and others" if len(names_listed) > _NAMED else "")
 
 
 def _turned(revision: models.Revision, way: _Way, summary: str, actor: Any) -> list[str]:
@@ -204,8 +204,8 @@ def _put_categories(rows: State, *, nearest: bool) -> None:
         for key in ready:
             row = waiting.pop(key)
             parent = _parent_left(row, there, nearest=nearest)
-            found = models.Category.objects.filter(path_identity=row["path_identity"]).exclude(pk=key)
-            if parent == row["parent"] and found.exists():
+            others = models.Category.objects.filter(path_identity=row["path_identity"]).exclude(pk=key)
+            if parent == row["parent"] and others.exists():
                 raise Refused(_("there is another category %(name)s in its place by now. Rename that one first.") % {"name": row["name"]})
             plain = {name: row[name] for name in CATEGORY}
             models.Category.objects.update_or_create(pk=key, defaults={**plain, "parent_id": parent})

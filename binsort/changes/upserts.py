@@ -87,10 +87,10 @@ def _locked_articles(skus: Sequence[str]) -> dict[str, list[Variant]]:
     asked = [sku for sku in skus if sku and "\0" not in sku]
     held: set[str] = set()
     for _ in range(3):
-        found = _articles(asked)
-        owners = {row.product.identity for rows in found.values() for row in rows}
+        articles = _articles(asked)
+        owners = {row.product.identity for rows in articles.values() for row in rows}
         if owners <= held:
-            return found
+            return articles
         held |= owners
         lock_products(held)
     raise Busy(_("the articles are being moved to other products. Send it again."))
@@ -99,10 +99,10 @@ def _locked_articles(skus: Sequence[str]) -> dict[str, list[Variant]]:
 def _articles(skus: Iterable[str]) -> dict[str, list[Variant]]:
     """Return articles by number: variants by their own, products without variants by theirs."""
     asked = among_texts(list(skus))
-    found: dict[str, list[Variant]] = {}
+    articles: dict[str, list[Variant]] = {}
     rows = Variant.objects.select_related("product").order_by("pk")
     for row in rows.filter(is_implicit=True, product__in=Row.objects.filter(identity__in=asked)):
-        found.setdefault(row.product.identity, []).append(row)
+        articles.setdefault(row.product.identity, []).append(row)
     for row in rows.filter(is_implicit=False, sku__in=asked):
-        found.setdefault(row.sku, []).append(row)
-    return found
+        articles.setdefault(row.sku, []).append(row)
+    return articles

@@ -91,7 +91,7 @@ def _count(options: argparse.Namespace) -> None:
     for report in catalogue.reports:
         print(report, file=sys.stderr)
     index = build_index(catalogue.products, now, lambda text: print(text, file=sys.stderr))
-    on_variants = sorted(found.name for found in index.attributes() if found.on_variants)
+    on_variants = sorted(given.name for given in index.attributes() if given.on_variants)
     if on_variants:
         print(f"variant attributes: {', '.join(on_variants)}", file=sys.stderr)
     rack = RackIndex(index, facets)
@@ -119,17 +119,17 @@ def _checked_options(options: argparse.Namespace) -> tuple[int, Number, tuple[st
 
 def _read_facets(options: argparse.Namespace) -> Any:
     try:
-        found = read_facet_file(options.facets.read_bytes())
+        facet_file = read_facet_file(options.facets.read_bytes())
     except OSError as error:
         raise _Refused([_unreadable("facet", options.facets, error)]) from error
     except FacetFileError as error:
         raise _Refused(map(str, error.problems)) from error
     if options.rack is None:
-        return found.facets
+        return facet_file.facets
     try:
-        return found.rack(options.rack).facets
+        return facet_file.rack(options.rack).facets
     except KeyError as error:
-        names = ", ".join(rack.key for rack in found.racks) or "there are none"
+        names = ", ".join(rack.key for rack in facet_file.racks) or "there are none"
         raise _Refused([f"count: --rack {options.rack!r} is no rack of the facet file; its racks: {names}."]) from error
 
 

@@ -41,5 +41,5 @@ def send(address: str, token: str, items: Sequence[dict[str, Any]]) -> dict[str,
     headers = {"Authorization": f"Bearer {token}", "Content-Type": "application/json"}
     request = Request(f"{address}/api/v1/offers", json.dumps({"items": items}).encode(), headers, method="PATCH")
     with urlopen(request, timeout=_SECONDS) as answer:
-        found: dict[str, Any] = json.loads(answer.read())
-        return found
+        reply: dict[str, Any] = json.loads(answer.read())
+        return reply

@@ -43,8 +43,8 @@ def catalogue_lines() -> Iterator[str]:
                         yield json.dumps(product, ensure_ascii=False)
 
 
-def _product(random: Random, family: Family, made: tuple[str, str, float], number: int) -> Json:
-    model, brand, size = made
+def _product(random: Random, family: Family, named: tuple[str, str, float], number: int) -> Json:
+    model, brand, size = named
     words = family.size_words.format(f"{size:g}")
     length = random.choice(family.lengths) if family.lengths else 0
     name = f"{brand} {model[0].lower()}{model[1:]} {family.noun}, {words}" + (f" × {length} m" if length else "")
@@ -154,8 +154,8 @@ def _add_articles(random: Random, family: Family, product: Json, offer: tuple[fl
 
 def _options(random: Random, colour: str, size: dict[str, str]) -> list[Json]:
     written = "Default" if random.random() < 0.012 else random.choice(COLOURS[colour][1])
-    found = [] if random.random() < 0.03 else [{"name": "Colour", "value": written}]
-    return found + [{"name": name, "value": value} for name, value in size.items()]
+    options = [] if random.random() < 0.03 else [{"name": "Colour", "value": written}]
+    return options + [{"name": name, "value": value} for name, value in size.items()]
 
 
 def _offer(random: Random, price: float, sale: list[Json] | None) -> Json:

@@ -10,5 +10,5 @@ def client_address(request: HttpRequest) -> str:
     With no proxy in front it is the address of the connection, whatever a header says.
     """
     direct = str(request.META.get("REMOTE_ADDR", ""))
-    said = [part.strip() for part in request.META.get("HTTP_X_FORWARDED_FOR", "").split(",") if part.strip()]
-    return said[-settings.PROXIES] if settings.PROXIES and len(said) >= settings.PROXIES else direct
+    addresses = [part.strip() for part in request.META.get("HTTP_X_FORWARDED_FOR", "").split(",") if part.strip()]
+    return addresses[-settings.PROXIES] if settings.PROXIES and len(addresses) >= settings.PROXIES else direct

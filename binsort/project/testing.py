@@ -63,8 +63,8 @@ def _timed(test: Any, times: dict[str, float]) -> Any:
     def timed(result: TestResult | None = None) -> TestResult | None:
         started = time.monotonic()
         try:
-            found: TestResult | None = run(result)
-            return found
+            outcome: TestResult | None = run(result)
+            return outcome
         finally:
             times[test.id()] = time.monotonic() - started
 

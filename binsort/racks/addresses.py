@@ -11,9 +11,9 @@ from binsort.core.facets.query import FreeRange, pairs_of
 Pair = tuple[str, str]
 
 
-def range_text(found: FreeRange, kind: str) -> str:
+def range_text(picked_range: FreeRange, kind: str) -> str:
     """Write a free range as it stands in an address."""
-    low, high = found.texts(kind)
+    low, high = picked_range.texts(kind)
     return f"{low or ''}..{high or ''}"
 
 
@@ -24,7 +24,7 @@ def pick_pairs(state: State) -> list[Pair]:
         picks = state.picks.get(facet.spec.key)
         if picks:
             pairs += [(facet.spec.key, key) for key in picks.bins]
-            pairs += [(facet.spec.key, range_text(found, facet.spec.source.kind)) for found in picks.ranges]
+            pairs += [(facet.spec.key, range_text(picked_range, facet.spec.source.kind)) for picked_range in picks.ranges]
     return pairs
 
 

@@ -24,12 +24,12 @@ def facets_of_attribute(name: str) -> list[tuple[str, str]]:
 
 def facets_by_attribute() -> dict[str, list[tuple[str, str]]]:
     """Return key and label of the facets, draft or live, by the identity of the attribute they are made of; one query."""
-    found: dict[str, dict[str, str]] = {}
+    by_attribute: dict[str, dict[str, str]] = {}
     for document in _documents():
         for facet in document["facets"]:
             if name := facet["source"].get("attribute"):
-                found.setdefault(identity(name), {}).setdefault(facet["key"], facet["label"])
-    return {name: list(facets.items()) for name, facets in found.items()}
+                by_attribute.setdefault(identity(name), {}).setdefault(facet["key"], facet["label"])
+    return {name: list(facets.items()) for name, facets in by_attribute.items()}
 
 
 def facets_of_category(path: str) -> list[tuple[str, str]]:
@@ -39,24 +39,24 @@ def facets_of_category(path: str) -> list[tuple[str, str]]:
 
 def facets_by_category(paths: Iterable[str]) -> dict[str, list[tuple[str, str]]]:
     """Return :func:`facets_of_category` of each of some paths; one query."""
-    found: dict[str, dict[str, str]] = {path: {} for path in paths}
+    by_path: dict[str, dict[str, str]] = {path: {} for path in paths}
     for document in _documents():
         for facet in document["facets"]:
             named = _paths(facet)
-            for path, facets in found.items():
+            for path, facets in by_path.items():
                 if any(is_below(text, path) for text in named):
                     facets.setdefault(facet["key"], facet["label"])
-    return {path: list(facets.items()) for path, facets in found.items()}
+    return {path: list(facets.items()) for path, facets in by_path.items()}
 
 
 def racks_of(keys: set[str]) -> list[str]:
     """Return the labels of the racks, draft or live, that have one of some facets."""
-    found: dict[str, None] = {}
+    labels: dict[str, None] = {}
     for document in _documents():
         for rack in document["racks"]:
             if keys & set(rack["facets"]):
-                found[rack.get("label") or rack["key"]] = None
-    return list(found)
+                labels[rack.get("label") or rack["key"]] = None
+    return list(labels)
 
 
 def _documents() -> list[Document]:

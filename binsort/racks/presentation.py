@@ -173,18 +173,18 @@ def _days(low: Number | None, high: Number | None, *, inclusive: bool) -> str:
     first, last = _date(low), _date(high)
     years = all(end is None or (end.month, end.day) == (1, 1) for end in (first, last)) and not inclusive
 
-    def said(end: date) -> str:
+    def in_words(end: date) -> str:
         return str(end.year) if years else str(format_date(end, "d MMM y", locale=settings.LOCALE))
 
     if first is None:
         if last is None:
             return _("any day")
-        return (_("until %(day)s") if inclusive else _("before %(day)s")) % {"day": said(last)}
+        return (_("until %(day)s") if inclusive else _("before %(day)s")) % {"day": in_words(last)}
     if last is None:
-        return _("%(day)s and later") % {"day": said(first)}
+        return _("%(day)s and later") % {"day": in_words(first)}
     if years and last.year == first.year + 1:
-        return said(first)
-    return f"{said(first)}–{said(last if inclusive or not years else last.replace(year=last.year - 1))}"
+        return in_words(first)
+    return f"{in_words(first)}–{in_words(last if inclusive or not years else last.replace(year=last.year - 1))}"
 
 
 def money(number: Number, currency: str, *, short: bool = False) -> str:
@@ -230,23 +230,23 @@ def words_of(facet: Facet, unit: str, currency: str) -> Words:
     return Words(kind.written, unit, currency, kind.says_itself)
 
 
-def bin_words(made: Bin, words: Words) -> str:
+def bin_words(bin: Bin, words: Words) -> str:
     """Return a bin's name: its own label, a range in words, a number with its unit."""
-    if made.range is not None and made.label == made.key:
-        return words.range(made.range.low, made.range.high, inclusive=_said_inclusive(made.range))
-    if made.least is not None and made.label == written(made.least) and words.unit:
-        return words.number(made.least)
-    return made.label
+    if bin.range is not None and bin.label == bin.key:
+        return words.range(bin.range.low, bin.range.high, inclusive=_said_inclusive(bin.range))
+    if bin.least is not None and bin.label == written(bin.least) and words.unit:
+        return words.number(bin.least)
+    return bin.label
 
 
-def _said_inclusive(found: Range) -> bool:
-    return found.low is None and found.high_inclusive
+def _said_inclusive(bounds: Range) -> bool:
+    return bounds.low is None and bounds.high_inclusive
 
 
-def bin_swatch(look: Mapping[str, Any], made: Bin) -> Swatch:
+def bin_swatch(look: Mapping[str, Any], bin: Bin) -> Swatch:
     """Return the colours of a bin: those set for it, else those its words name."""
-    own = look.get("swatches", {}).get(made.label)
-    return Swatch(tuple(own) if own else swatch(made.label), identity(made.label) in CLEAR)
+    own = look.get("swatches", {}).get(bin.label)
+    return Swatch(tuple(own) if own else swatch(bin.label), identity(bin.label) in CLEAR)
 
 
 def shown(state: State, facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: Words) -> Shown:
@@ -260,8 +260,8 @@ def shown(state: State, facet: Facet, answer: FacetAnswer, look: Mapping[str, An
 def _present(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: Words, spread: Histogram | None) -> Shown:
     spec = facet.spec
     choices = tuple(
-        replace(_choice(facet.by_key[found.key], found, look, words), indent=min(indent, DEEPEST))
-        for found, indent in _drawn(facet, answer, look)
+        replace(_choice(facet.by_key[counted.key], counted, look, words), indent=min(indent, DEEPEST))
+        for counted, indent in _drawn(facet, answer, look)
     )
     return Shown(
         key=spec.key,
@@ -279,24 +279,24 @@ def _present(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: 
 
 def _drawn(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any]) -> Iterator[tuple[BinAnswer, int]]:
     """Yield the bins to be drawn with their indent; of categories as many levels as ``look`` says, and all that are picked."""
-    depths = {found.key: len(facet.by_key[found.key].nodes) for found in answer.bins}
+    depths = {counted.key: len(facet.by_key[counted.key].nodes) for counted in answer.bins}
     top = min(depths.values(), default=0)
     levels = look.get("levels") or 1 + max(depths.values(), default=0)
-    for found in answer.bins:
-        if found.shown and (depths[found.key] - top < levels or found.picked):
-            yield found, depths[found.key] - top
+    for counted in answer.bins:
+        if counted.shown and (depths[counted.key] - top < levels or counted.picked):
+            yield counted, depths[counted.key] - top
 
 
-def _choice(made: Bin, found: BinAnswer, look: Mapping[str, Any], words: Words) -> Choice:
+def _choice(bin: Bin, counted: BinAnswer, look: Mapping[str, Any], words: Words) -> Choice:
     control = control_of(look)
-    low = made.range.low if made.range else None
+    low = bin.range.low if bin.range else None
     return Choice(
-        found.key,
-        bin_words(made, words),
-        found.count,
-        found.picked,
-        found.enabled,
-        swatch=bin_swatch(look, made) if control.has_colours else None,
+        counted.key,
+        bin_words(bin, words),
+        counted.count,
+        counted.picked,
+        counted.enabled,
+        swatch=bin_swatch(look, bin) if control.has_colours else None,
         stars=written(low) if control.has_stars and low is not None else "",
     )
 
@@ -323,8 +323,8 @@ def _range_control(spec: FacetSpec, answer: FacetAnswer, words: Words, spread: H
 
 
 def _said_end(text: str, words: Words) -> str:
-    found = date.fromisoformat(text).toordinal() if words.written == DAYS else plain(text)
-    return words.number(found or 0)
+    number = date.fromisoformat(text).toordinal() if words.written == DAYS else plain(text)
+    return words.number(number or 0)
 
 
 def _shown_bars(bars: Sequence[Bar]) -> Iterator[ShownBar]:

@@ -19,8 +19,8 @@ class UnknownFacet(LookupError):
 
 def the_setup() -> Setup:
     """Return the set-up, made empty when first asked for; one query."""
-    found = Setup.objects.select_related("draft", "live").filter(pk=1).first()
-    return found or _first_setup()
+    setup = Setup.objects.select_related("draft", "live").filter(pk=1).first()
+    return setup or _first_setup()
 
 
 def begin_with(document: Document) -> None:
@@ -34,10 +34,10 @@ def begin_with(document: Document) -> None:
 def _first_setup(document: Document = EMPTY) -> Setup:
     facet_file(document)  # raises FacetFileError
     edition = Edition.objects.create(text=dumps(document), summary="The beginning")
-    found, made = Setup.objects.get_or_create(pk=1, defaults={"draft": edition, "live": edition})
-    if not made:
+    setup, is_new = Setup.objects.get_or_create(pk=1, defaults={"draft": edition, "live": edition})
+    if not is_new:
         edition.delete()
-    return found
+    return setup
 
 
 def facet_document(document: Document, key: str) -> Document:

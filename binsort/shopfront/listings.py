@@ -191,34 +191,34 @@ class _Page:
     def hidden_picks(self, facets: Sequence[Shown]) -> list[Pair]:
         """Return picks that no visible control of the form sends."""
         sliders = {facet.key for facet in facets if facet.control.is_range}
-        found: list[Pair] = []
+        pairs: list[Pair] = []
         for facet in self.state.rack.facets:
             picks = self.state.picks.get(facet.spec.key)
             if picks is None:
                 continue
-            found += [(facet.spec.key, key) for key in picks.bins if facet.spec.key in sliders]
-            found += [(facet.spec.key, range_text(item, facet.spec.source.kind)) for item in picks.ranges[:-1]]
-        return found
+            pairs += [(facet.spec.key, key) for key in picks.bins if facet.spec.key in sliders]
+            pairs += [(facet.spec.key, range_text(item, facet.spec.source.kind)) for item in picks.ranges[:-1]]
+        return pairs
 
     def pick_label(self, key: str, value: str) -> str:
         facet, words = self.state.rack.by_key[key], self.words[key]
         if value in facet.by_key:
             return bin_words(facet.by_key[value], words)
-        found = next(item for item in self.state.picks[key].ranges if range_text(item, facet.spec.source.kind) == value)
-        if found.low is None or found.high is None:
-            return f"{facet.spec.label} {words.range(found.low, found.high, inclusive=True)}"
-        return f"{words.number(found.low)} to {words.number(found.high)}"
+        picked_range = next(item for item in self.state.picks[key].ranges if range_text(item, facet.spec.source.kind) == value)
+        if picked_range.low is None or picked_range.high is None:
+            return f"{facet.spec.label} {words.range(picked_range.low, picked_range.high, inclusive=True)}"
+        return f"{words.number(picked_range.low)} to {words.number(picked_range.high)}"
 
     def picked(self) -> list[Pick]:
         pairs = pick_pairs(self.state)
-        found = []
+        picks = []
         for key, value in pairs:
             facet = self.state.rack.by_key[key]
             look = self.looks.get(key, {})
             colours = bin_swatch(look, facet.by_key[value]) if control_of(look).has_colours and value in facet.by_key else None
             without = self.address([pair for pair in pairs if pair != (key, value)])
-            found.append(Pick(self.pick_label(key, value), facet.spec.label, without, colours))
-        return found
+            picks.append(Pick(self.pick_label(key, value), facet.spec.label, without, colours))
+        return picks
 
     def ways_out(self, pairs: Sequence[Pair]) -> list[WayOut]:
         return [

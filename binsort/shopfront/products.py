@@ -84,8 +84,8 @@ def product_page(id: str) -> ProductView | None:
 def _trail(product: Product) -> tuple[Category, ...]:
     if not product.categories:
         return ()
-    found = Category.objects.filter(path_identity=path_identity(product.categories[0])).first()
-    return tuple(found.ancestors(include_self=True)) if found else ()
+    category = Category.objects.filter(path_identity=path_identity(product.categories[0])).first()
+    return tuple(category.ancestors(include_self=True)) if category else ()
 
 
 def _option_names(product: Product) -> tuple[str, ...]:
@@ -97,12 +97,12 @@ def _option_names(product: Product) -> tuple[str, ...]:
 
 
 def _article(variant: Variant, names: tuple[str, ...], now: Number, currency: str) -> Article:
-    found = {identity(prop.name): _said(prop) for prop in variant.properties}
+    options = {identity(prop.name): _said(prop) for prop in variant.properties}
     offer = variant.offer
     price, regular = offer.price_now(now), offer.regular
     return Article(
         sku=variant.sku,
-        options=tuple(found.get(identity(name), "–") for name in names),
+        options=tuple(options.get(identity(name), "–") for name in names),
         price=money(price, currency) if price is not None else "",
         was=money(regular, currency) if offer.is_reduced(now) and regular is not None else "",
         stock=offer.stock,

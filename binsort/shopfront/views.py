@@ -40,14 +40,14 @@ class Listing(View):
 
 def find_category(slugs: Sequence[str]) -> Category:
     """Return the category of an address. Raises Http404."""
-    found: Category | None = None
+    category: Category | None = None
     for slug in slugs:
-        found = Category.objects.filter(parent=found, slug=slug).first()
-        if found is None:
+        category = Category.objects.filter(parent=category, slug=slug).first()
+        if category is None:
             raise Http404("There is no such category.")
-    if found is None:
+    if category is None:
         raise Http404("There is no such category.")
-    return found
+    return category
 
 
 class ProductPage(View):

@@ -68,8 +68,10 @@ def work(what: str, unit: str = "products", *, task: str = "", arguments: dict[s
         arguments: of that job.
     """
     Work.objects.filter(moved__lt=timezone.now() - timedelta(days=7)).delete()
-    made = Work.objects.create(what=what, unit=unit, state=Work.State.RUNNING, started=timezone.now(), task=task, arguments=arguments or {})
-    progress = Progress(made)
+    begun = Work.objects.create(
+        what=what, unit=unit, state=Work.State.RUNNING, started=timezone.now(), task=task, arguments=arguments or {}
+    )
+    progress = Progress(begun)
     try:
         yield progress
     except Stopped:
@@ -114,20 +116,20 @@ class Line:
 def lines() -> list[Line]:
     """Return the newest pieces of work."""
     alive = _alive()
-    return [_line(found, alive) for found in Work.objects.all()[:SHOWN]]
+    return [_line(row, alive) for row in Work.objects.all()[:SHOWN]]
 
 
 def line(number: int) -> Line | None:
     """Return one piece of work."""
-    found = Work.objects.filter(pk=number).first()
-    return _line(found, _alive()) if found else None
+    row = Work.objects.filter(pk=number).first()
+    return _line(row, _alive()) if row else None
 
 
 def running() -> Line | None:
     """Return the piece of work that goes on, if any."""
     alive = _alive()
-    found = Work.objects.filter(state=Work.State.RUNNING, pk__in=alive).first() if alive else None
-    return _line(found, alive) if found else None
+    row = Work.objects.filter(state=Work.State.RUNNING, pk__in=alive).first() if alive else None
+    return _line(row, alive) if row else None
 
 
 def _alive() -> set[int]:
@@ -143,8 +145,8 @@ def _alive() -> set[int]:
 
 def try_again(number: int) -> bool:
     """Have failed work done again by the worker; tells whether it can be."""
-    found = line(number)
-    if found is None or not found.can_try_again:
+    failed = line(number)
+    if failed is None or not failed.can_try_again:
         return False
     row = Work.objects.get(pk=number)
     app.configure_task(row.task).defer(**row.arguments)
@@ -174,26 +176,26 @@ def end_rest(what: str) -> None:
 _DIED = "The process doing it went away. Nothing of it was kept."
 
 
-def _line(found: Work, alive: set[int]) -> Line:
-    if found.state == Work.State.RUNNING and found.pk not in alive:
-        found.state, found.ended, found.note = Work.State.FAILED, found.moved, _DIED
-    spent = (found.moved - found.started) if found.started else None
+def _line(row: Work, alive: set[int]) -> Line:
+    if row.state == Work.State.RUNNING and row.pk not in alive:
+        row.state, row.ended, row.note = Work.State.FAILED, row.moved, _DIED
+    spent = (row.moved - row.started) if row.started else None
     left = None
-    if found.state == Work.State.RUNNING and spent and found.done and found.total:
-        left = spent * (found.total - found.done) / found.done
+    if row.state == Work.State.RUNNING and spent and row.done and row.total:
+        left = spent * (row.total - row.done) / row.done
     return Line(
-        id=found.pk,
-        what=found.what,
-        state=found.state,
-        words=Work.State(found.state).label,
-        done=found.done,
-        total=found.total,
-        unit=found.unit,
-        share=100 * found.done // found.total if found.total else 0,
+        id=row.pk,
+        what=row.what,
+        state=row.state,
+        words=Work.State(row.state).label,
+        done=row.done,
+        total=row.total,
+        unit=row.unit,
+        share=100 * row.done // row.total if row.total else 0,
         left=left,
-        took=found.ended - found.started if found.ended and found.started else None,
-        ended=found.ended,
-        note=found.note,
-        asked_to_stop=found.asked_to_stop,
-        can_try_again=bool(found.task) and found.state in (Work.State.FAILED, Work.State.STOPPED),
+        took=row.ended - row.started if row.ended and row.started else None,
+        ended=row.ended,
+        note=row.note,
+        asked_to_stop=row.asked_to_stop,
+        can_try_again=bool(row.task) and row.state in (Work.State.FAILED, Work.State.STOPPED),
     )

@@ -76,16 +76,16 @@ class Current:
             for_shoppers: the rack is what shoppers see, and is not let go of for the sake of others.
         """
         key = tuple(specs)
-        found = self.racks.pop(key, None)
-        if found is None:
+        wanted = self.racks.pop(key, None)
+        if wanted is None:
             known = {facet.spec: facet for rack in list(self.racks.values()) for facet in rack.facets}
-            found = RackIndex.of_known(self.index, key, known)
-        self.racks[key] = found
+            wanted = RackIndex.of_known(self.index, key, known)
+        self.racks[key] = wanted
         self.used.add(key)
         if for_shoppers and key not in self.of_shoppers[:1]:
             self.of_shoppers = [key, *(other for other in self.of_shoppers if other != key)][:_SHOPPERS_RACKS]
         self._let_go()
-        return found
+        return wanted
 
     def _let_go(self) -> None:
         """Forget the racks that nobody used for longest, never those of shoppers."""
@@ -155,18 +155,18 @@ def _is_late(held: Current) -> bool:
 def _first() -> Current:
     """Start from a snapshot, or from the rows."""
     feed.settle()
-    made = _from_snapshot() or _from_rows()
+    first = _from_snapshot() or _from_rows()
     gc.freeze()  # what stays is not looked at by every collection
-    return made
+    return first
 
 
 def _from_snapshot(above: int = 0) -> Current | None:
-    found = snapshots.newest(above)
+    snapshot = snapshots.newest(above)
     with without_collecting():
-        loaded = snapshots.load(found) if found else None
-    if not found or not loaded:
+        loaded = snapshots.load(snapshot) if snapshot else None
+    if not snapshot or not loaded:
         return None
-    return started(found.position, *loaded, snapshot=found.pk)
+    return started(snapshot.position, *loaded, snapshot=snapshot.pk)
 
 
 def started(position: str, facts: Facts, extra: dict[str, np.ndarray[Any, Any]], snapshot: int = 0) -> Current:
@@ -209,35 +209,35 @@ def _caught_up(held: Current) -> Current:
         keys = feed.changed_products(news.transactions) if news.complete else {None}
         if len(keys) <= INLINE and None not in keys:
             return _with_changes(held, news.position, [key for key in keys if key is not None])
-    found = _from_snapshot(above=held.snapshot)
-    if found is not None:
-        later = feed.news(found.position)
+    newer = _from_snapshot(above=held.snapshot)
+    if newer is not None:
+        later = feed.news(newer.position)
         if later.complete:
-            _warm(found, held)
-            return _caught_up(found) if later.transactions else found
+            _warm(newer, held)
+            return _caught_up(newer) if later.transactions else newer
     if is_worker_alive() and news.complete:
         ask_for_snapshot()
         held.behind = True
         return held
-    made = built(lambda done, total: None)
-    _warm(made, held)
-    return made
+    anew = built(lambda done, total: None)
+    _warm(anew, held)
+    return anew
 
 
-def _warm(made: Current, held: Current) -> None:
+def _warm(new: Current, held: Current) -> None:
     """Cut the racks that are in use before anybody has to wait for them."""
     for specs in held.in_use:
-        made.rack(specs)
-    made.of_shoppers = held.of_shoppers
+        new.rack(specs)
+    new.of_shoppers = held.of_shoppers
 
 
 def _with_changes(held: Current, position: str, keys: Sequence[int]) -> Current:
     """Return an index with some products read anew; racks that were in use come along."""
     index, changes = later_index(held.index, keys)
     if index.facts.wasteful:
-        made = started(position, index.facts.renumbered(), {}, held.snapshot)
-        _warm(made, held)
-        return made
+        next_one = started(position, index.facts.renumbered(), {}, held.snapshot)
+        _warm(next_one, held)
+        return next_one
     racks = {specs: rack.later(index, changes) for specs, rack in list(held.racks.items()) if specs in held.in_use}
     return Current(position, index, held.snapshot, racks, of_shoppers=held.of_shoppers)
 
@@ -245,8 +245,8 @@ def _with_changes(held: Current, position: str, keys: Sequence[int]) -> Current:
 def later_index(index: Index, keys: Sequence[int]) -> tuple[Index, Any]:
     """Return an index with some products read anew from the database, at this moment; and what changed in its columns."""
     facts = index.facts
-    found = gather(read_products(keys, brief=True), facts.vocabularies)
-    return index.later(*facts.changed(found, list(set(keys).difference(found.keys))), now_in_seconds())
+    gathered = gather(read_products(keys, brief=True), facts.vocabularies)
+    return index.later(*facts.changed(gathered, list(set(keys).difference(gathered.keys))), now_in_seconds())
 
 
 def _within_own(number: int | None) -> Current:
@@ -256,13 +256,13 @@ def _within_own(number: int | None) -> Current:
     base = _own if _own and _own.transaction == number else None
     last, keys = feed.changed_within(number, base.change if base else 0)
     if base is None or keys is None or None in keys:
-        made = built(lambda done, total: None)
+        anew = built(lambda done, total: None)
     elif keys or _is_late(base.current):
-        made = _with_changes(base.current, base.current.position, [key for key in keys if key is not None])
+        anew = _with_changes(base.current, base.current.position, [key for key in keys if key is not None])
     else:
         return base.current
-    _own = _Own(number, last, made)
-    return made
+    _own = _Own(number, last, anew)
+    return anew
 
 
 def is_worker_alive() -> bool:

@@ -46,16 +46,16 @@ def news(since: str) -> News:
     """Ask what happened since a position; one query."""
     with connection.cursor() as cursor:
         cursor.execute(_NEWS, {"since": since})
-        position, own, horizon, earliest, forwards, found = cursor.fetchone()
-    return News(position, tuple(found), own, complete=earliest >= horizon and forwards)
+        position, own, horizon, earliest, forwards, changed = cursor.fetchone()
+    return News(position, tuple(changed), own, complete=earliest >= horizon and forwards)
 
 
 def position() -> tuple[str, int | None]:
     """Return the position now, and this connection's own transaction if it has written."""
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_current_snapshot()::text, pg_current_xact_id_if_assigned()::text::bigint")
-        found: tuple[str, int | None] = cursor.fetchone()
-    return found
+        read: tuple[str, int | None] = cursor.fetchone()
+    return read
 
 
 def changed_products(transactions: tuple[int, ...]) -> set[int | None]:
@@ -96,8 +96,8 @@ def cluster() -> str:
     """Return which database cluster this is; transaction numbers mean nothing in another."""
     with connection.cursor() as cursor:
         cursor.execute("SELECT system_identifier::text FROM pg_control_system()")
-        found: str = cursor.fetchone()[0]
-    return found
+        name: str = cursor.fetchone()[0]
+    return name
 
 
 def settle() -> None:
@@ -106,8 +106,8 @@ def settle() -> None:
     if Horizon.objects.filter(cluster=here).exists():
         return
     with transaction.atomic():
-        made = Horizon.objects.update_or_create(pk=1, defaults={"cluster": here, "transaction": 0})[1]
-        if not made:
+        is_new = Horizon.objects.update_or_create(pk=1, defaults={"cluster": here, "transaction": 0})[1]
+        if not is_new:
             Snapshot.objects.all().delete()
             Change.objects.all().delete()
             Writing.objects.all().delete()

@@ -60,11 +60,11 @@ def _alone() -> Iterator[bool]:
 def _make() -> Snapshot:
     with work(COUNTING) as progress:
         feed.settle()
-        found = _from_newest(progress) or current.built(progress)
-        facts = found.index.facts.renumbered()
-        made = current.started(found.position, facts, {})
+        source = _from_newest(progress) or current.built(progress)
+        facts = source.index.facts.renumbered()
+        fresh = current.started(source.position, facts, {})
         progress(facts.size, facts.size)
-        return snapshots.save(found.position, facts, {"name": made.index.orders.name.slots})
+        return snapshots.save(source.position, facts, {"name": fresh.index.orders.name.slots})
 
 
 def _from_newest(progress: Progress) -> current.Current | None:

@@ -23,10 +23,10 @@ def newest(above: int = 0) -> Snapshot | None:
     return Snapshot.objects.filter(pk__gt=above).order_by("-pk").first()
 
 
-def load(found: Snapshot) -> tuple[Facts, dict[str, np.ndarray[Any, Any]]] | None:
+def load(snapshot: Snapshot) -> tuple[Facts, dict[str, np.ndarray[Any, Any]]] | None:
     """Return the facts of a snapshot, None where it cannot be read (an older format, or gone by now)."""
     try:
-        return thaw(b"".join(map(bytes, found.parts.values_list("data", flat=True))))
+        return thaw(b"".join(map(bytes, snapshot.parts.values_list("data", flat=True))))
     except UnreadableSnapshot:
         return None
 
@@ -35,13 +35,13 @@ def save(position: str, facts: Facts, extra: dict[str, np.ndarray[Any, Any]]) ->
     """Keep facts as of a position; earlier snapshots go, and with them the changes that nobody will ask for."""
     frozen = freeze(facts, extra)
     with transaction.atomic():
-        made = Snapshot.objects.create(position=position, products=facts.size, size=len(frozen))
+        snapshot = Snapshot.objects.create(position=position, products=facts.size, size=len(frozen))
         pieces = [frozen[at : at + _PART] for at in range(0, len(frozen), _PART)]
         for batch in batched(enumerate(pieces), 8):
-            Part.objects.bulk_create(Part(snapshot=made, number=number, data=data) for number, data in batch)
-        Snapshot.objects.filter(pk__lt=made.pk).delete()
+            Part.objects.bulk_create(Part(snapshot=snapshot, number=number, data=data) for number, data in batch)
+        Snapshot.objects.filter(pk__lt=snapshot.pk).delete()
         _forget(position)
-    return made
+    return snapshot
 
 
 def _forget(covered: str) -> None:

@@ -72,16 +72,16 @@ def read_offers(items: Sequence[Mapping[str, Any]]) -> dict[str, dict[str, Any]]
 
 def _offer(item: Mapping[str, Any]) -> dict[str, Any]:
     """Return what is to be set. Raises ValueError."""
-    found: dict[str, Any] = {}
+    changes: dict[str, Any] = {}
     for name in SINGLE_OF_OFFERS:
         if name in item and name in NUMERIC:
-            found[name] = _number(item[name], name)
+            changes[name] = _number(item[name], name)
     if "availability" in item:
         state = str(item["availability"] or "").rsplit("/", 1)[-1]
         if state and state not in SCHEMA_STATES:
             raise ValueError(f"{item['availability']!r} is no availability of schema.org. Send one as InStock or OutOfStock.")
-        found["availability"] = state
-    return found
+        changes["availability"] = state
+    return changes
 
 
 def _number(value: Any, name: str) -> Any:

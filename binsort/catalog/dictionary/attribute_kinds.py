@@ -14,18 +14,18 @@ _LONG = 40  # characters on average from which words are a text and no choice
 
 def missing_attributes(products: Sequence[Product]) -> dict[str, list[tuple[Property, bool]]]:
     """Return what products say of attributes that the dictionary does not have: each with whether a variant says it, by identity."""
-    said: dict[str, list[tuple[Property, bool]]] = {}
+    by_name: dict[str, list[tuple[Property, bool]]] = {}
     for product in products:
         for given in product.properties:
-            said.setdefault(given.name, []).append((given, False))
+            by_name.setdefault(given.name, []).append((given, False))
         for article in product.variants:
             for given in article.properties:
-                said.setdefault(given.name, []).append((given, True))
-    found: dict[str, list[tuple[Property, bool]]] = {}
-    for name, rows in said.items():
-        found.setdefault(identity(name), []).extend(rows)
-    known = set(Attribute.objects.filter(identity__in=found).values_list("identity", flat=True))
-    return {key: rows for key, rows in found.items() if key not in known}
+                by_name.setdefault(given.name, []).append((given, True))
+    missing: dict[str, list[tuple[Property, bool]]] = {}
+    for name, rows in by_name.items():
+        missing.setdefault(identity(name), []).extend(rows)
+    known = set(Attribute.objects.filter(identity__in=missing).values_list("identity", flat=True))
+    return {key: rows for key, rows in missing.items() if key not in known}
 
 
 def make_attributes(missing: Mapping[str, Sequence[tuple[Property, bool]]]) -> list[str]:

@@ -25,7 +25,7 @@ def spellings(key: str) -> list[str]:
 
 def attribute_counts() -> dict[str, int]:
     """Return how many products have each attribute, by the identity of its name."""
-    found: dict[str, int] = {}
+    counts: dict[str, int] = {}
     with connection.cursor() as cursor:
         cursor.execute(
             "SELECT name, count(DISTINCT product) FROM ("
@@ -34,8 +34,8 @@ def attribute_counts() -> dict[str, int]:
             " SELECT product_id, given->>'name' FROM catalog_variant, jsonb_array_elements(properties) given) said GROUP BY name"
         )
         for name, count in cursor.fetchall():
-            found[identity(name)] = found.get(identity(name), 0) + count
-    return found
+            counts[identity(name)] = counts.get(identity(name), 0) + count
+    return counts
 
 
 def holders(key: str) -> list[str]:

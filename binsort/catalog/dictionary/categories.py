@@ -36,12 +36,12 @@ def make_categories(missing: Mapping[str, tuple[str, ...]], known: Mapping[str, 
         missing: paths by identity.
         known: the primary keys of those that are there, by identity; everything above a missing one is in either.
     """
-    made: dict[str, int] = {}
+    numbers: dict[str, int] = {}
     for depth in range(1, max(map(len, missing.values()), default=0) + 1):
         level = {key: path for key, path in missing.items() if len(path) == depth}
         if level:
-            made |= _make_level(level, {**known, **made})
-    return made
+            numbers |= _make_level(level, {**known, **numbers})
+    return numbers
 
 
 def _make_level(level: Mapping[str, tuple[str, ...]], known: Mapping[str, int]) -> dict[str, int]:

@@ -50,11 +50,11 @@ _OF_PRODUCTS = tuple(Entry(Field(field.key), field.label, field.kind, field.many
 
 def entries(attributes: Mapping[str, Attribute]) -> dict[str, Entry]:
     """Return every field by its key: those of all products, then the attributes of the dictionary."""
-    found = {entry.key: entry for entry in _OF_PRODUCTS}
+    by_key = {entry.key: entry for entry in _OF_PRODUCTS}
     for row in attributes.values():
         entry = entry_of(row)
-        found[entry.key] = entry
-    return found
+        by_key[entry.key] = entry
+    return by_key
 
 
 def entry_of(row: Attribute) -> Entry:
@@ -69,15 +69,15 @@ def typed(entry: Entry, text: str) -> tuple[Held, ...]:
         BadValue: a value does not fit the field, or there are several where one belongs.
     """
     parts = split_cell(text, BAR if entry.many or entry.field.kind == "attribute" else "")
-    found = tuple(_one(entry, part) for part in parts)
-    if len(found) > 1 and not entry.many:
+    values = tuple(_one(entry, part) for part in parts)
+    if len(values) > 1 and not entry.many:
         raise BadValue(
             _("%(label)s has one value, not %(found)s. Leave one, or let it have several in the dictionary.")
-            % {"label": entry.label, "found": len(found)}
+            % {"label": entry.label, "found": len(values)}
         )
-    if not found and entry.field.kind in BY_KEY and BY_KEY[entry.field.kind].needed:
+    if not values and entry.field.kind in BY_KEY and BY_KEY[entry.field.kind].needed:
         raise BadValue(_("A product needs a %(lower)s.") % {"lower": entry.label.lower()})
-    return found
+    return values
 
 
 def _one(entry: Entry, text: str) -> Held:
@@ -90,10 +90,10 @@ def _one(entry: Entry, text: str) -> Held:
     if entry.kind == "yes_no":
         return ("yes" if _yes(entry, text) else "no", "")
     if entry.kind == "date":
-        found = day(text)
-        if found is None:
+        date = day(text)
+        if date is None:
             raise BadValue(_("“%(text)s” is no date. Write it as 2026-12-31.") % {"text": text})
-        return (found if entry.field.kind == "published" else found.isoformat(), "")
+        return (date if entry.field.kind == "published" else date.isoformat(), "")
     if entry.kind == "state":
         state = STATE_OF.get(" ".join(identity(text).replace("-", " ").split()))
         if state is None:
@@ -117,10 +117,10 @@ def _sale(text: str) -> Sale:
 
 
 def _yes(entry: Entry, text: str) -> bool:
-    found = YES_NO.get(identity(text))
-    if found is None:
+    answer = YES_NO.get(identity(text))
+    if answer is None:
         raise BadValue(_("“%(text)s” is neither yes nor no.") % {"text": text})
-    return found
+    return answer
 
 
 def _number(entry: Entry, text: str) -> Held:
@@ -158,11 +158,11 @@ def _shown(entry: Entry, value: Held) -> str:
 def edit_of(entry: Entry, way: str, text: str, old: str = "") -> Edit:
     """Return the edit that somebody typed. Raises BadValue."""
     values = typed(entry, text)
-    found = typed(entry, old) if old else ()
+    replaced = typed(entry, old) if old else ()
     if way != "set" and entry.field.kind not in LISTS and way != "replace":
         raise BadValue(_("%(label)s has one value: set it.") % {"label": entry.label})
     if way in ("add", "remove") and not values:
         raise BadValue(_("Write the value."))
-    if way == "replace" and not found:
+    if way == "replace" and not replaced:
         raise BadValue(_("Write the value that is to be replaced."))
-    return Edit(entry.field, way, values, found[0] if found else None)
+    return Edit(entry.field, way, values, replaced[0] if replaced else None)

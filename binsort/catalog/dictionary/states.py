@@ -17,11 +17,11 @@ def attributes_state(identities: Iterable[str]) -> State:
     """Return how some attributes stand in the dictionary."""
     wanted = list(dict.fromkeys(identities))
     rows = models.Attribute.objects.filter(identity__in=wanted).prefetch_related("values")
-    found = {
+    states = {
         row.identity: {**model_to_dict(row, ATTRIBUTE), "values": [model_to_dict(value, _VALUE) for value in row.values.all()]}
         for row in rows
     }
-    return {name: found.get(name) for name in wanted}
+    return {name: states.get(name) for name in wanted}
 
 
 def categories_state(keys: Iterable[int]) -> State:

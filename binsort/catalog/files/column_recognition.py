@@ -21,17 +21,19 @@ def recognised(columns: Sequence[MappedColumn], samples: Sequence[Sequence[str]]
         columns: as guessed from their headers.
         samples: of each column some of its values.
     """
-    found = list(columns)
-    if not _has(found, "identity", "sku"):
-        _take(found, samples, "identity", _known_numbers, "are product numbers of yours")
-    if not _has(found, "name"):
-        _take_name(found, samples)
-    if not _has(found, "brand"):
+    recognised_columns = list(columns)
+    if not _has(recognised_columns, "identity", "sku"):
+        _take(recognised_columns, samples, "identity", _known_numbers, "are product numbers of yours")
+    if not _has(recognised_columns, "name"):
+        _take_name(recognised_columns, samples)
+    if not _has(recognised_columns, "brand"):
         brands = {identity(name) for name in Product.objects.exclude(brand="").values_list("brand", flat=True).distinct()}
-        _take(found, samples, "brand", lambda values: sum(identity(value) in brands for value in values), "are brands of yours")
-    if not _has(found, "visible"):
-        _take(found, samples, "visible", _flags, "say yes or no", named=("web", "online", "show", "visible", "active"))
-    return tuple(found)
+        _take(
+            recognised_columns, samples, "brand", lambda values: sum(identity(value) in brands for value in values), "are brands of yours"
+        )
+    if not _has(recognised_columns, "visible"):
+        _take(recognised_columns, samples, "visible", _flags, "say yes or no", named=("web", "online", "show", "visible", "active"))
+    return tuple(recognised_columns)
 
 
 def _has(columns: Sequence[MappedColumn], *kinds: str) -> bool:

@@ -82,17 +82,17 @@ def guessed(
         known: the attributes of the dictionary by the identity of their name.
     """
     taken: set[str] = set()
-    found = []
+    columns = []
     for title, values in zip(header, samples, strict=True):
         kind = _BY_HEADER.get(_plain(title), "attribute") if title else "unused"
         if kind in taken:
             kind = "attribute"
         taken.add(kind if kind != "attribute" else "")
-        found.append(column_of(title, kind, values, known or {}))
-    kinds = {column.kind for column in found}
+        columns.append(column_of(title, kind, values, known or {}))
+    kinds = {column.kind for column in columns}
     if "identity" not in kinds and "sku" in kinds and "parent" not in kinds:
-        found = [MappedColumn(c.header, "identity", why="Sure: the only number there is") if c.kind == "sku" else c for c in found]
-    return tuple(found)
+        columns = [MappedColumn(c.header, "identity", why="Sure: the only number there is") if c.kind == "sku" else c for c in columns]
+    return tuple(columns)
 
 
 def _plain(title: str) -> str:

@@ -101,12 +101,12 @@ class _Plan:
             yield self._row({**cells, **_of_offer(article.offer)}, self._given(article.properties))
 
     def _given(self, properties: Sequence[Property]) -> dict[str, str]:
-        found: dict[str, list[str]] = {}
+        texts_by_key: dict[str, list[str]] = {}
         for given in properties:
             key = identity(given.name)
             unit = given.unit if given.unit and given.unit != self.headings[key].unit else ""
-            found.setdefault(key, []).extend(f"{_plain(value)} {unit}".strip() for value in given.values)
-        return {key: BAR.join(texts) for key, texts in found.items()}
+            texts_by_key.setdefault(key, []).extend(f"{_plain(value)} {unit}".strip() for value in given.values)
+        return {key: BAR.join(texts) for key, texts in texts_by_key.items()}
 
     def _row(self, cells: dict[str, str], given: dict[str, str]) -> list[str]:
         leading = [cells.get(title, "") for title in _LEADING if self.has_variants or title != _PARENT]
@@ -159,8 +159,8 @@ def take_out(path: Path, form: str, identities: Sequence[str] | None = None, *, 
             yield from (product for _, _, product in read_products())
             return
         for names in batched(identities, _TOGETHER):
-            found = products_of(names, hidden=True)
-            yield from (found[name] for name in names if name in found)
+            products_by_name = products_of(names, hidden=True)
+            yield from (products_by_name[name] for name in names if name in products_by_name)
 
     try:
         count = _WRITERS[form](part, products)
@@ -260,9 +260,9 @@ def _write_xlsx(path: Path, plan: _Plan, products: Products) -> int:
     def cell(text: str) -> Any:
         if ILLEGAL_CHARACTERS_RE.search(text):
             text = ILLEGAL_CHARACTERS_RE.sub("\ufffd", text)  # read back, this differs, and the product is written whole
-        made = WriteOnlyCell(sheet, defused(text))
-        made.data_type = "s"
-        return made
+        written_cell = WriteOnlyCell(sheet, defused(text))
+        written_cell.data_type = "s"
+        return written_cell
 
     sheet.append([cell(text) for text in plan.header])
     for product in products():

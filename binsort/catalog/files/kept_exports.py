@@ -37,4 +37,4 @@ def content_of(export: Export) -> Iterator[bytes]:
 
 def exports_of(works: Iterable[int]) -> dict[int, Export]:
     """Return the files that pieces of work wrote, by the numbers of the work; one query."""
-    return {found.work: found for found in Export.objects.filter(work__in=list(works))}
+    return {export.work: export for export in Export.objects.filter(work__in=list(works))}

@@ -19,18 +19,18 @@ class PriceOfMany(ValueError):
 
 def covered(columns: Iterable[MappedColumn]) -> frozenset[str]:
     """Return the parts of a product that a table has columns for."""
-    found: set[str] = set()
+    parts: set[str] = set()
     for column in columns:
-        found.update((ATTRIBUTE + identity(column.name),) if column.kind == "attribute" and column.name else _PARTS.get(column.kind, ()))
-    return frozenset(found)
+        parts.update((ATTRIBUTE + identity(column.name),) if column.kind == "attribute" and column.name else _PARTS.get(column.kind, ()))
+    return frozenset(parts)
 
 
-def merged(known: Product, said: Product, parts: frozenset[str], *, has_parents: bool, only_variants: bool) -> Product:
+def merged(known: Product, told: Product, parts: frozenset[str], *, has_parents: bool, only_variants: bool) -> Product:
     """Return a product with what a table says of it.
 
     Args:
         known: what it is.
-        said: what the table makes of its rows.
+        told: what the table makes of its rows.
         parts: what the table has columns for.
         has_parents: the table lists variants, so that those it leaves out go.
         only_variants: its rows are of some variants; the product itself and its others stay.
@@ -38,22 +38,22 @@ def merged(known: Product, said: Product, parts: frozenset[str], *, has_parents:
     Raises:
         PriceOfMany: one price or stock is given for several variants.
     """
-    product = known if only_variants else _product(known, said, parts)
-    if not has_parents and not only_variants and known.variants and said.offer != Offer():
+    product = known if only_variants else _product(known, told, parts)
+    if not has_parents and not only_variants and known.variants and told.offer != Offer():
         raise PriceOfMany
-    if not said.variants:
-        return replace(product, variants=(), offer=_offer(known.offer, said.offer, parts)) if has_parents else product
+    if not told.variants:
+        return replace(product, variants=(), offer=_offer(known.offer, told.offer, parts)) if has_parents else product
     by_sku = {article.sku: article for article in known.variants}
-    listed = {article.sku: _variant(by_sku.get(article.sku), article, parts) for article in said.variants}
+    listed = {article.sku: _variant(by_sku.get(article.sku), article, parts) for article in told.variants}
     if not has_parents:
         return replace(product, variants=tuple(listed.get(article.sku, article) for article in known.variants))
-    same = len(listed) == len(said.variants)
-    made = tuple(listed.values()) if same else tuple(_variant(by_sku.get(article.sku), article, parts) for article in said.variants)
-    return replace(product, variants=made)
+    same = len(listed) == len(told.variants)
+    variants = tuple(listed.values()) if same else tuple(_variant(by_sku.get(article.sku), article, parts) for article in told.variants)
+    return replace(product, variants=variants)
 
 
-def _product(known: Product, said: Product, parts: frozenset[str]) -> Product:
-    old, new = parts_of(known), parts_of(said)
+def _product(known: Product, told: Product, parts: frozenset[str]) -> Product:
+    old, new = parts_of(known), parts_of(told)
     if known.variants:
         new = {name: value for name, value in new.items() if not name.startswith(OFFER)}
     return put_together(known.id, _overlaid(old, new, parts))
@@ -63,12 +63,12 @@ def _overlaid(old: Parts, new: Parts, parts: frozenset[str]) -> Parts:
     return {**old, **{name: new.get(name, ()) for name in sorted(parts) if name in new or name.startswith(ATTRIBUTE)}}
 
 
-def _variant(known: Variant | None, said: Variant, parts: frozenset[str]) -> Variant:
+def _variant(known: Variant | None, told: Variant, parts: frozenset[str]) -> Variant:
     if known is None:
-        return said
+        return told
     kept = tuple(given for given in known.properties if ATTRIBUTE + identity(given.name) not in parts)
-    image = said.image if "image" in parts else known.image
-    return Variant(known.sku, _offer(known.offer, said.offer, parts), _in_order(known, (*kept, *said.properties)), image)
+    image = told.image if "image" in parts else known.image
+    return Variant(known.sku, _offer(known.offer, told.offer, parts), _in_order(known, (*kept, *told.properties)), image)
 
 
 def _in_order(known: Variant, given: Sequence) -> tuple:  # type: ignore[type-arg]
@@ -77,6 +77,6 @@ def _in_order(known: Variant, given: Sequence) -> tuple:  # type: ignore[type-ar
     return tuple(sorted(given, key=lambda prop: places.get(identity(prop.name), len(places))))
 
 
-def _offer(known: Offer, said: Offer, parts: frozenset[str]) -> Offer:
-    changed = {item.name: getattr(said, item.name) for item in fields(Offer) if OFFER + item.name in parts}
+def _offer(known: Offer, told: Offer, parts: frozenset[str]) -> Offer:
+    changed = {item.name: getattr(told, item.name) for item in fields(Offer) if OFFER + item.name in parts}
     return replace(known, **changed)

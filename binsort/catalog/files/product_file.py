@@ -89,19 +89,19 @@ def _document_groups(path: Path) -> Iterator[Group]:
             % {"MOST_IN_ONE_PIECE": MOST_IN_ONE_PIECE >> 20}
         )
     try:
-        found = loads(path.read_bytes().decode("utf-8-sig"))
+        document = loads(path.read_bytes().decode("utf-8-sig"))
     except UnicodeDecodeError as error:
         raise UnreadableTable(_("the file is not UTF-8. Save it as UTF-8.")) from error
     except BadJson as error:
         raise UnreadableTable(_("the file is no JSON: %(error)s. Is it whole?") % {"error": error}) from error
-    for number, item in enumerate(documents_in(found), 1):
+    for number, item in enumerate(documents_in(document), 1):
         row = TableRow(number, (one_line(item),))
         yield _read_group(number, row, lambda item=item: read_product(item))  # type: ignore[misc]
 
 
-def documents_in(found: Any) -> list[dict[str, Any]]:
+def documents_in(document: Any) -> list[dict[str, Any]]:
     """Return the objects of a JSON-LD document that are products, or may be; others of its graph are left out."""
-    listed = found.get("@graph", found.get("itemListElement", [found])) if isinstance(found, dict) else found
+    listed = document.get("@graph", document.get("itemListElement", [document])) if isinstance(document, dict) else document
     items = [item.get("item", item) if isinstance(item, dict) else {} for item in (listed if isinstance(listed, list) else [listed])]
     products = [item for item in items if isinstance(item, dict) and _may_be_product(item)]
     if not products:
@@ -138,10 +138,10 @@ def _line_groups(path: Path) -> Iterator[Group]:
 def owners() -> dict[str, str]:
     """Return the products of variants by the variants' numbers, where one product has that number and no product is called so."""
     rows = models.Variant.objects.filter(is_implicit=False).exclude(sku="").values_list("sku", "product__identity")
-    found: dict[str, str] = {}
+    owner_of: dict[str, str] = {}
     twice: set[str] = set()
     for sku, name in rows.iterator():
-        if found.setdefault(sku, name) != name:
+        if owner_of.setdefault(sku, name) != name:
             twice.add(sku)
-    taken = set(models.Product.objects.filter(identity__in=found).values_list("identity", flat=True)) if found else set()
-    return {sku: name for sku, name in found.items() if sku not in twice and sku not in taken}
+    taken = set(models.Product.objects.filter(identity__in=owner_of).values_list("identity", flat=True)) if owner_of else set()
+    return {sku: name for sku, name in owner_of.items() if sku not in twice and sku not in taken}

@@ -88,10 +88,10 @@ class _Cells:
         text = self.text(kind)
         if not text:
             return None
-        found = choices.get(re.sub(r"[\s_-]+", " ", text.rsplit("/", 1)[-1]).strip().lower())
-        if found is None:
+        choice = choices.get(re.sub(r"[\s_-]+", " ", text.rsplit("/", 1)[-1]).strip().lower())
+        if choice is None:
             self.refuse(kind, "is not understood", f"Write one of: {', '.join(dict.fromkeys(choices))}.")
-        return found
+        return choice
 
     def refuse(self, kind: str, reason: str, mend: str) -> None:
         self._refusals.append(Refusal(self.row.line, self.columns[self._places[kind]].header, self.text(kind), reason, mend))
@@ -103,14 +103,14 @@ class _Cells:
         if sale:
             times = {"validFrom": self.date("sale_start"), "validThrough": self.date("sale_end")}
             entries.append({"priceType": "SalePrice", "price": sale, **times})
-        found = {
+        document = {
             "price": price,
             "priceCurrency": self.text("currency") or _SIGNS.get(beside, beside),
             "inventoryLevel": self.number("level")[0],
             "availability": self.one_of("availability", STATE_OF),
             "priceSpecification": entries or None,
         }
-        return {name: value for name, value in found.items() if value}
+        return {name: value for name, value in document.items() if value}
 
 
 class RowReader:
@@ -194,17 +194,17 @@ class RowReader:
     def _own_given(self, given: "_Given", heads: list[TableRow], children: list[TableRow], varying: set[int]) -> tuple[Property, ...]:
         """Return the attributes of the product itself: those in which its variants do not differ, and what its own row says."""
         rows = [*heads, *children]
-        found = given(rows, [place for place in self._attributes if place not in varying or not children])
-        return (*found, *given(heads, sorted(varying))) if children else found
+        own = given(rows, [place for place in self._attributes if place not in varying or not children])
+        return (*own, *given(heads, sorted(varying))) if children else own
 
     def property_of(self, place: int, text: str) -> tuple[Property, ...]:
         """Return the attribute that a cell gives; cells that say the same are read once."""
-        found = self._known.get((place, text))
-        if found is None:
+        properties = self._known.get((place, text))
+        if properties is None:
             if len(self._known) > _KEPT:
                 self._known.clear()
-            found = self._known[place, text] = _property_of(self.columns[place], text)
-        return found
+            properties = self._known[place, text] = _property_of(self.columns[place], text)
+        return properties
 
     def _make_of_json(self, group: Group, row: TableRow, text: str) -> None:
         """Read a product that cells could not say, out of the one that has all of it."""
@@ -217,7 +217,7 @@ class RowReader:
     def _document(self, group: Group, heads: list[TableRow], children: list[TableRow]) -> dict[str, Any]:
         rows = [_Cells(row, self.columns, self._place, group.refusals) for row in (*heads, *children)]
         head = rows[0]
-        found: dict[str, Any] = {
+        document: dict[str, Any] = {
             "productGroupID": group.key,
             **{name: next((text for cells in rows if (text := cells.text(name))), "") for name in TEXTS},
             "category": head.parts("category") or next((parts for cells in rows if (parts := cells.parts("category"))), []),
@@ -228,12 +228,12 @@ class RowReader:
             "isVisible": head.one_of("visible", YES_NO) is not False,
             "hasVariant": [self._variant(cells) for cells in rows[len(heads) :]],
         }
-        return found
+        return document
 
     def _variant(self, cells: _Cells) -> dict[str, Any]:
         offer = cells.offer()
-        found = {"sku": self._cell(cells.row, "sku") or self._own(cells.row), "image": cells.text("image")}
-        return {**found, "offers": offer} if offer else found
+        document = {"sku": self._cell(cells.row, "sku") or self._own(cells.row), "image": cells.text("image")}
+        return {**document, "offers": offer} if offer else document
 
 
 class _Given:
@@ -243,8 +243,8 @@ class _Given:
         self._reader, self._group = reader, group
 
     def __call__(self, rows: list[TableRow], places: list[int]) -> tuple[Property, ...]:
-        said = ((place, next((row for row in rows if row.cells[place]), None)) for place in places)
-        return tuple(prop for place, row in said if row for prop in self._read(place, row))
+        first_rows = ((place, next((row for row in rows if row.cells[place]), None)) for place in places)
+        return tuple(prop for place, row in first_rows if row for prop in self._read(place, row))
 
     def _read(self, place: int, row: TableRow) -> tuple[Property, ...]:
         try:

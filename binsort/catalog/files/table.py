@@ -60,17 +60,17 @@ class Table:
 
     def samples(self, most: int) -> list[list[str]]:
         """Return up to so many values of each column, looking at as many rows as it takes. Raises UnreadableTable."""
-        found: list[list[str]] = [[] for _ in self.header]
+        by_column: list[list[str]] = [[] for _ in self.header]
         waiting = set(range(len(self.header)))
         for row in self.rows():
             for place in list(waiting):
                 if row.cells[place]:
-                    found[place].append(row.cells[place])
-                    if len(found[place]) == most:
+                    by_column[place].append(row.cells[place])
+                    if len(by_column[place]) == most:
                         waiting.discard(place)
             if not waiting:
                 break
-        return found
+        return by_column
 
     def _lines(self) -> Iterator[tuple[int, list[str]]]:
         return _csv_lines(self.path, self.encoding, self.delimiter) if self.encoding else _copied_lines(self.copy)
@@ -156,14 +156,14 @@ _DEFUSED = re.compile(r"'+[=+\-@\t\r]")
 
 def _checked(cells: Iterable[str], line: int) -> list[str]:
     """Return cells without the mark that keeps spreadsheets from calculating them (see taking_out.py). Raises UnreadableTable."""
-    found = [cell.strip() for cell in cells]
-    longest = max(map(len, found), default=0)
+    texts = [cell.strip() for cell in cells]
+    longest = max(map(len, texts), default=0)
     if longest > MOST_CELL:
         raise UnreadableTable(
             gettext("line %(line)s has a cell of %(longest)s characters, more than %(MOST_CELL)s. Is a quotation mark not closed?")
             % {"line": line, "longest": f"{longest:,}", "MOST_CELL": f"{MOST_CELL:,}"}
         )
-    return [cell[1:] if cell[:1] == "'" and _DEFUSED.match(cell) else cell for cell in found]
+    return [cell[1:] if cell[:1] == "'" and _DEFUSED.match(cell) else cell for cell in texts]
 
 
 def _check_unpacked(path: Path) -> None:

@@ -49,16 +49,16 @@ def silent(done: int, total: int) -> None:
 
 def trial(source: ProductFile, progress: Progress = silent) -> Trial:
     """Tell what a file would do, writing nothing."""
-    found = Trial()
+    result = Trial()
     with without_collecting():
-        for _ in steps(source, found, progress):
+        for _ in steps(source, result, progress):
             pass
-    return found
+    return result
 
 
-def steps(source: ProductFile, found: Trial, progress: Progress) -> Iterator[tuple[dict[str, Product], dict[str, Product]]]:
+def steps(source: ProductFile, result: Trial, progress: Progress) -> Iterator[tuple[dict[str, Product], dict[str, Product]]]:
     """Go through a file; yield what changes, some products at a time: as they become, and as they are where they are known."""
-    found.before = models.Product.objects.count()
+    result.before = models.Product.objects.count()
     parts, total = covered(source.columns), source.size()
     named: set[str] = set()  # all of the file, refused ones too
     new: dict[str, None] = {}
@@ -72,7 +72,7 @@ def steps(source: ProductFile, found: Trial, progress: Progress) -> Iterator[tup
             named.add(group.key)
             product = _becomes(group, known.get(group.key), parts, source)
             if product is None:
-                found.refuse(group)
+                result.refuse(group)
             else:
                 after[group.key] = product  # of several with a number the last one counts
         for name, product in after.items():
@@ -82,14 +82,14 @@ def steps(source: ProductFile, found: Trial, progress: Progress) -> Iterator[tup
                 changed[name] = None
             elif name not in new and name not in changed:
                 same.add(name)
-            found.gained.update(_given(product) - (_given(known[name]) if name in known else frozenset()))
-            found.gained.subtract(_given(known[name]) - _given(product) if name in known else ())
+            result.gained.update(_given(product) - (_given(known[name]) if name in known else frozenset()))
+            result.gained.subtract(_given(known[name]) - _given(product) if name in known else ())
         yield {name: product for name, product in after.items() if name not in known or differing(known[name], product)}, known
         done += len(groups)
         progress(done, max(total, done) if total else 0)
-    found.new, found.changed, found.unchanged = list(new), [name for name in changed if name not in new], len(same - set(changed))
+    result.new, result.changed, result.unchanged = list(new), [name for name in changed if name not in new], len(same - set(changed))
     everyone = models.Product.objects.order_by("place", "id").values_list("identity", flat=True)
-    found.missing = [name for name in everyone if name not in named]
+    result.missing = [name for name in everyone if name not in named]
 
 
 def _becomes(group: Group, known: Product | None, parts: frozenset[str], source: ProductFile) -> Product | None:
@@ -116,12 +116,12 @@ def _given(product: Product) -> frozenset[str]:
     return frozenset(names | {identity(prop.name) for article in product.variants for prop in article.properties if prop.values})
 
 
-def refused_file(source: ProductFile, found: Trial, path: Path) -> None:
+def refused_file(source: ProductFile, result: Trial, path: Path) -> None:
     """Write the rows that were not taken into a file that can be corrected and brought in again."""
     with path.open("w", encoding="utf-8", newline="") as out:
         if source.table is None:
-            out.writelines(f"{row.cells[0]}\n" for row in found.refused_rows)
+            out.writelines(f"{row.cells[0]}\n" for row in result.refused_rows)
         else:
             writer = csv.writer(out)
             writer.writerow(source.table.header)
-            writer.writerows(row.cells for row in sorted(found.refused_rows, key=lambda row: row.line))
+            writer.writerows(row.cells for row in sorted(result.refused_rows, key=lambda row: row.line))

@@ -102,9 +102,9 @@ def choose(upload: Upload, chosen: Mapping[int, Mapping[str, str]], **more: Any)
         if source.table is not None:
             samples = source.table.samples(_LOOKED_AT)
             columns = list(source.columns)
-            for place, said in chosen.items():
+            for place, wish in chosen.items():
                 if place < len(columns):
-                    columns[place] = _chosen(columns[place], said, samples[place], known)
+                    columns[place] = _chosen(columns[place], wish, samples[place], known)
             more["columns"] = _stored(columns)
     in_time = Upload.objects.filter(pk=upload.pk).exclude(state__in=(Upload.State.BRINGING, Upload.State.DONE))
     if more and not in_time.update(**more):
@@ -113,20 +113,20 @@ def choose(upload: Upload, chosen: Mapping[int, Mapping[str, str]], **more: Any)
     return True
 
 
-def _chosen(old: MappedColumn, said: Mapping[str, str], samples: list[str], known: Mapping[str, KnownAttribute]) -> MappedColumn:
+def _chosen(old: MappedColumn, wish: Mapping[str, str], samples: list[str], known: Mapping[str, KnownAttribute]) -> MappedColumn:
     now = f"attribute:{old.name}" if old.kind == "attribute" else old.kind
-    kind, _, name = said.get("meaning", now).partition(":")
+    kind, _, name = wish.get("meaning", now).partition(":")
     if kind != "attribute" and kind not in MEANINGS:
         return old
     is_same = kind == old.kind and (kind != "attribute" or not name or name == old.name)
-    made = old if is_same else replace(column_of(old.header, kind, samples, known, name), why="Chosen by hand")
-    unit, separator = said.get("unit", made.unit).strip(), said.get("separator", made.separator)
-    separator = separator if separator in ("", "|", ";", ",", "/") else made.separator
+    column = old if is_same else replace(column_of(old.header, kind, samples, known, name), why="Chosen by hand")
+    unit, separator = wish.get("unit", column.unit).strip(), wish.get("separator", column.separator)
+    separator = separator if separator in ("", "|", ";", ",", "/") else column.separator
     if is_same and (unit, separator) == (old.unit, old.separator):
         return old
-    if not is_same and "unit" in said and unit == old.unit:
-        unit = made.unit  # the field still shows what the other meaning had
-    return replace(made, unit=unit if kind == "attribute" else "", separator=separator)
+    if not is_same and "unit" in wish and unit == old.unit:
+        unit = column.unit  # the field still shows what the other meaning had
+    return replace(column, unit=unit if kind == "attribute" else "", separator=separator)
 
 
 def try_out(upload: Upload, progress: Progress = silent) -> None:
@@ -135,23 +135,23 @@ def try_out(upload: Upload, progress: Progress = silent) -> None:
         with unpacked(upload) as source:
             if source.table and not {"identity", "sku"} & {column.kind for column in source.columns}:
                 raise UnreadableTable(_("no column says which product a row is. Choose the one that means Product number, or SKU."))
-            found = trial(source, progress)
+            result = trial(source, progress)
             samples = source.table.samples(_SHOWN) if source.table else []
             with tempfile.NamedTemporaryFile() as out:
-                refused_file(source, found, Path(out.name))
-                upload.refused = Path(out.name).read_bytes() if found.refused_rows else b""
+                refused_file(source, result, Path(out.name))
+                upload.refused = Path(out.name).read_bytes() if result.refused_rows else b""
     except UnreadableTable as error:
         upload.problem, upload.report = f"{str(error)[:1].upper()}{str(error)[1:]}", {}
     else:
         new = {identity(column["name"]): column["name"] for column in upload.columns if column["kind"] == "attribute"}
         names = {**new, **{key: row.name for key, row in definitions().items()}}
-        moved = sorted(found.gained.items(), key=lambda item: -abs(item[1]))[:_COVERED]
+        moved = sorted(result.gained.items(), key=lambda item: -abs(item[1]))[:_COVERED]
         counts = attribute_counts()
         upload.problem = ""
         upload.report = {
-            "new": len(found.new), "changed": len(found.changed), "unchanged": found.unchanged, "missing": len(found.missing),
-            "refused": len(found.refused_rows), "before": found.before, "samples": samples,
-            "refusals": [_told(refusal) for refusal in found.refusals[:_LISTED]], "more": max(0, len(found.refusals) - _LISTED),
+            "new": len(result.new), "changed": len(result.changed), "unchanged": result.unchanged, "missing": len(result.missing),
+            "refused": len(result.refused_rows), "before": result.before, "samples": samples,
+            "refusals": [_told(refusal) for refusal in result.refusals[:_LISTED]], "more": max(0, len(result.refusals) - _LISTED),
             "coverage": [[names.get(key, key), counts.get(key, 0), counts.get(key, 0) + more] for key, more in moved if more],
         }  # fmt: skip
     upload.state = Upload.State.TRIED

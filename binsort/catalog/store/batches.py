@@ -10,5 +10,5 @@ Item = TypeVar("Item")
 def batched(items: Iterable[Item], size: int) -> Iterator[list[Item]]:
     """Yield the items in lists of so many."""
     rest = iter(items)
-    while found := list(islice(rest, size)):
-        yield found
+    while batch := list(islice(rest, size)):
+        yield batch

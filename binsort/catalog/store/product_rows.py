@@ -34,8 +34,8 @@ def products_of(identities: Iterable[str], *, hidden: bool = False) -> dict[str,
     """Return the products of some identities by them: the visible ones, or those that are ``hidden``, too."""
     wanted = [text for text in identities if "\0" not in text]  # which the database cannot even ask for
     reader = _Reader()
-    found = models.Product.objects.filter(identity__in=among_texts(wanted))
-    rows = list((found if hidden else found.filter(visible=True)).values_list(*reader.columns))
+    wanted_rows = models.Product.objects.filter(identity__in=among_texts(wanted))
+    rows = list((wanted_rows if hidden else wanted_rows.filter(visible=True)).values_list(*reader.columns))
     _, *others = reader.queries([row[0] for row in rows])
     return {product.id: product for _, _, product in reader.read((rows, *map(list, others)))}
 
@@ -106,9 +106,9 @@ class _Reader:
             .values_list("product_id", "category_id"),
         )
 
-    def read(self, found: tuple[list[tuple[Any, ...]], ...]) -> Iterator[tuple[int, int, Product]]:
+    def read(self, rows: tuple[list[tuple[Any, ...]], ...]) -> Iterator[tuple[int, int, Product]]:
         """Yield the products of the rows that the three queries gave."""
-        products, variants, placements = found
+        products, variants, placements = rows
         articles: dict[int, list[tuple[Any, ...]]] = {}
         for row in variants:
             articles.setdefault(row[0], []).append(row)
@@ -141,32 +141,32 @@ class _Reader:
 
     def _offer(self, article: tuple[Any, ...]) -> Offer:
         words = article[5:]
-        found = self._offers.get(words)
-        if found is None:
+        offer = self._offers.get(words)
+        if offer is None:
             if len(self._offers) >= _KEPT:
                 self._offers.clear()
             price, listed, entry, sales, availability, level, currency = words
-            found = self._offers[words] = Offer(
+            offer = self._offers[words] = Offer(
                 _number(price), _number(listed), tuple(map(_sale, loads(sales))) if sales != "[]" else (),
                 entry == "true", availability, _number(level), currency,
             )  # fmt: skip
-        return found
+        return offer
 
     def _properties(self, text: str) -> tuple[Property, ...]:
-        found = self._texts.get(text)
-        if found is None:
+        properties = self._texts.get(text)
+        if properties is None:
             if len(self._texts) >= _KEPT:
                 self._texts.clear()
                 self._single.clear()
-            found = self._texts[text] = tuple(self._one(item) for item in loads(text))
-        return found
+            properties = self._texts[text] = tuple(self._one(item) for item in loads(text))
+        return properties
 
     def _one(self, item: dict[str, Any]) -> Property:
         key = (item["name"], item.get("unit"), repr(item["values"]))
-        found = self._single.get(key)
-        if found is None:
-            found = self._single[key] = Property(item["name"], tuple(map(_value, item["values"])), item.get("unit"))
-        return found
+        single = self._single.get(key)
+        if single is None:
+            single = self._single[key] = Property(item["name"], tuple(map(_value, item["values"])), item.get("unit"))
+        return single
 
 
 def _among(keys: Sequence[int]) -> RawSQL:
@@ -187,15 +187,15 @@ def _number(text: str | None) -> Number | None:
     return None if text is None else exact(text)
 
 
-def _sale(found: list[str | None]) -> Sale:
-    price, start, end = map(_number, found)
+def _sale(parts: list[str | None]) -> Sale:
+    price, start, end = map(_number, parts)
     return Sale(price or 0, start, end)
 
 
-def _value(found: Any) -> Written:
-    if isinstance(found, dict):
-        return exact(found["n"]) if "n" in found else Unusable(found["unusable"])
-    return found  # type: ignore[no-any-return]
+def _value(stored: Any) -> Written:
+    if isinstance(stored, dict):
+        return exact(stored["n"]) if "n" in stored else Unusable(stored["unusable"])
+    return stored  # type: ignore[no-any-return]
 
 
 PRODUCT_FIELDS = (
@@ -218,15 +218,15 @@ def product_values(product: Product) -> list[Any]:
 def variant_values(product: Product) -> list[list[Any]]:
     """Return what the rows of a product's variants hold, in the order of :data:`VARIANT_FIELDS`; the implicit one's where it has none."""
     is_implicit = not product.variants
-    found = []
+    rows = []
     for place, article in enumerate(product.articles):
         offer = article.offer
         sales = [[_stored(sale.price), _stored(sale.start), _stored(sale.end)] for sale in offer.sales]
-        found.append([
+        rows.append([
             place, article.sku, article.image, is_implicit, offer.price, offer.list_price, offer.has_sale_entry, sales,
             offer.availability, offer.level, offer.currency, _stored_properties(article.properties),
         ])  # fmt: skip
-    return found
+    return rows
 
 
 def _stored(number: Number | None) -> str | None:

@@ -93,14 +93,14 @@ class RackIndex:
     def later(self, index: Index, changes: Changes) -> "RackIndex":
         """Return the same rack over a later index; only what changed is cut anew."""
         facets = [facet.later(index, changes.get(facet.spec.source.column_key)) for facet in self.facets]
-        made = RackIndex(index, self.specs, facets)
+        rack = RackIndex(index, self.specs, facets)
         if unchanged(changes, CATEGORY) and index.every_product == self.index.every_product:
             same = {facet.spec.key for facet in facets if unchanged(changes, facet.spec.source)}
-            made._on_listing = {
-                listing: {key: found for key, found in list(kept.items()) if key in same}
+            rack._on_listing = {
+                listing: {key: known for key, known in list(kept.items()) if key in same}
                 for listing, kept in list(self._on_listing.items())
             }
-        return made
+        return rack
 
     def beside(self, facet: Facet) -> SideBySide:
         """Return the facets of a facet's level side by side."""
@@ -128,19 +128,19 @@ class RackIndex:
         if listing is not None and not self.index.has_category(listing):
             return _on_listing(facet, listing, BitMap())
         kept = self._on_listing.pop(listing, None) or {}
-        found = kept.get(facet.spec.key)
-        if found is None:
-            found = kept[facet.spec.key] = _on_listing(facet, listing, self.index.listing(listing))
+        here = kept.get(facet.spec.key)
+        if here is None:
+            here = kept[facet.spec.key] = _on_listing(facet, listing, self.index.listing(listing))
         self._on_listing[listing] = kept  # the one used last stands last
         while len(self._on_listing) > _KEPT_LISTINGS:
             self._on_listing.pop(next(iter(self._on_listing), None), None)
-        return found
+        return here
 
 
 def _on_listing(facet: Facet, listing: Listing, products: BitMap) -> OnListing:
-    within = [place for place, made in enumerate(facet.bins) if in_scope(facet.spec, made, listing)]
+    within = [place for place, bin in enumerate(facet.bins) if in_scope(facet.spec, bin, listing)]
     bins = [facet.bins[place] for place in within]
-    counts = [products.intersection_cardinality(facet.products(made)) for made in bins]
+    counts = [products.intersection_cardinality(facet.products(bin)) for bin in bins]
     members = list(map(facet.products, bins))
     binned = facet.with_number if facet.spec.free and not facet.spec.ranges else union(members)
     order = in_order(facet.spec, bins, counts)
@@ -148,22 +148,22 @@ def _on_listing(facet: Facet, listing: Listing, products: BitMap) -> OnListing:
         bins=tuple(bins[place] for place in order),
         counts=tuple(counts[place] for place in order),
         unbinned=len(products) - products.intersection_cardinality(binned),
-        keys=frozenset(made.key for made in bins),
+        keys=frozenset(bin.key for bin in bins),
         names=(tuple(bins[place].key for place in order), tuple(bins[place].label for place in order)),
         products=tuple(members[place] for place in order),
         places=np.array([within[place] for place in order], dtype=np.intp),
     )
 
 
-def in_scope(spec: FacetSpec, made: Bin, listing: Listing) -> bool:
+def in_scope(spec: FacetSpec, bin: Bin, listing: Listing) -> bool:
     """Tell whether a bin of a facet shows on a listing; only categories have a scope."""
     if spec.scope == "all":
         return True
     if spec.scope == "top":
-        return len(made.nodes) == 1
+        return len(bin.nodes) == 1
     above = (listing or ()) if spec.under_listing else spec.under
-    depth = len(made.nodes) - len(above)
-    return made.nodes[: len(above)] == above and (depth > 0 if spec.deep else depth == 1)
+    depth = len(bin.nodes) - len(above)
+    return bin.nodes[: len(above)] == above and (depth > 0 if spec.deep else depth == 1)
 
 
 class State:
@@ -215,7 +215,7 @@ class State:
             shown=spec.key in self.shown and (bool(picks) or any(counts) or ends is not None),
             unbinned=here.unbinned,
             bounds=ends,
-            free=tuple((*found.texts(spec.source.kind), counter.range(found)) for found in picks.ranges),
+            free=tuple((*picked_range.texts(spec.source.kind), counter.range(picked_range)) for picked_range in picks.ranges),
             bins=_bin_answers(here.names, counts, picks, spec.empty),
         )
 
@@ -228,9 +228,9 @@ class State:
         """Return the least and the greatest price of a product over its variants that meet the any-of picks, None without a price."""
         index, same = self.rack.index, self.left.same_variant
         variants = range(int(index.starts[slot]), int(index.starts[slot + 1]))
-        found = [variant for variant in variants if same is None or variant in same]
+        counted = [variant for variant in variants if same is None or variant in same]
         column = index.column(PRICE)
-        least, greatest = min(column.least[found], default=0), max(column.greatest[found], default=-1)
+        least, greatest = min(column.least[counted], default=0), max(column.greatest[counted], default=-1)
         return None if greatest < 0 else (column.numbers[int(least)], column.numbers[int(greatest)])
 
     def part(self, start: int, stop: int) -> list[int]:
@@ -242,7 +242,7 @@ class State:
 def _bin_answers(names: tuple[tuple[str, ...], tuple[str, ...]], counts: Sequence[int], picks: Picks, empty: str) -> tuple[BinAnswer, ...]:
     """Return the answers of bins; most hold something and are not picked, and are made all alike."""
     keys, labels = names
-    found = list(map(tuple.__new__, repeat(BinAnswer), zip(keys, labels, counts, repeat(False), repeat(True), repeat(True))))
+    answers = list(map(tuple.__new__, repeat(BinAnswer), zip(keys, labels, counts, repeat(False), repeat(True), repeat(True))))
     shown, enabled = empty != "hide", empty == "keep"  # what a bin is that nothing is in
     picked = set(picks.bins)
     others = [place for place, key in enumerate(keys) if key in picked] if picked else []
@@ -250,5 +250,5 @@ def _bin_answers(names: tuple[tuple[str, ...], tuple[str, ...]], counts: Sequenc
     for place in others:
         key = keys[place]
         is_seen = bool(counts[place]) or key in picked
-        found[place] = BinAnswer(key, labels[place], counts[place], key in picked, is_seen or shown, is_seen or enabled)
-    return tuple(found)
+        answers[place] = BinAnswer(key, labels[place], counts[place], key in picked, is_seen or shown, is_seen or enabled)
+    return tuple(answers)

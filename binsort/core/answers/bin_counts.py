@@ -44,7 +44,7 @@ class Counter:
             places: of the bins among all of the facet's.
         """
         if self._by_each:  # the all-of picks must be met by variants of the counted bin
-            return [self._count_each(made.members) for made in bins]
+            return [self._count_each(bin.members) for bin in bins]
         if self._by_window:
             at_once = self._all_at_once(len(self._left.variants), places)
             return self._in_window(bins) if at_once is None else at_once
@@ -77,14 +77,14 @@ class Counter:
     def _count_each(self, members: BitMap) -> int:
         same = self._left.same_variant
         allowed = members if same is None else members & same
-        found = self._left.of_products & self._index.project(allowed)
+        products = self._left.of_products & self._index.project(allowed)
         for wanted in self._all_of:
-            found = found & self._index.project(wanted & allowed)
-        return len(found)
+            products = products & self._index.project(wanted & allowed)
+        return len(products)
 
-    def range(self, found: FreeRange) -> int:
+    def range(self, picked_range: FreeRange) -> int:
         """Count a free range as a bin of its own."""
-        members = self._facet.range_members(found)
+        members = self._facet.range_members(picked_range)
         if self._by_each:
             return self._count_each(members)
         if self._by_window:

@@ -28,7 +28,7 @@ class Facet:
         self.column = index.column(spec.source)
         self.on_variants = self.column.level == VARIANT
         self.bins = bins
-        self.by_key = {made.key: made for made in bins}
+        self.by_key = {bin.key: bin for bin in bins}
         self._index = index
         self._projected: dict[str, BitMap] = {}
         self._split: dict[str, tuple[BitMap, BitMap]] = {}
@@ -46,11 +46,11 @@ class Facet:
             return Facet.cut(self.spec, index)
         column = index.column(self.spec.source)
         bins = later_bins(self.spec, (self.bins, self.column), column, change) if change else self.bins
-        made = Facet(self.spec, index, bins)
-        made._take_over((self._projected.copy(), self._split.copy()), {bin.key: bin for bin in self.bins}, change)
+        facet = Facet(self.spec, index, bins)
+        facet._take_over((self._projected.copy(), self._split.copy()), {bin.key: bin for bin in self.bins}, change)
         if isinstance(self._bin_of, np.ndarray) and [bin.key for bin in bins] == [bin.key for bin in self.bins]:
-            made._bin_of = bin_of_followed(self._bin_of, bins, column.size, change)
-        return made
+            facet._bin_of = bin_of_followed(self._bin_of, bins, column.size, change)
+        return facet
 
     @property
     def bin_of(self) -> BinOf | None:
@@ -67,29 +67,29 @@ class Facet:
         moving = union(bitmap(owners) for _, owners in (*change.removed, *change.added))
         products = self._index.project(moving) if projected else moving
         variants = bitmap(self._index.facts.variants_of(numbers(products))) if projected else moving
-        for key, found in projected.items():
-            made, old = self.by_key.get(key), before[key]
-            if made is None or made.values != old.values or made.range != old.range:
+        for key, members in projected.items():
+            bin, old = self.by_key.get(key), before[key]
+            if bin is None or bin.values != old.values or bin.range != old.range:
                 continue
-            same = made.members is old.members
+            same = bin.members is old.members
             if same and key in split:
                 self._split[key] = split[key]
-            self._projected[key] = found if same else (found - products) | self._index.project(made.members & variants)
+            self._projected[key] = members if same else (members - products) | self._index.project(bin.members & variants)
 
-    def products(self, made: Bin) -> BitMap:
+    def products(self, bin: Bin) -> BitMap:
         """Return the products in a bin."""
         if not self.on_variants:
-            return made.members
-        if made.key not in self._projected:
-            self._projected[made.key] = self._index.project(made.members)
-        return self._projected[made.key]
+            return bin.members
+        if bin.key not in self._projected:
+            self._projected[bin.key] = self._index.project(bin.members)
+        return self._projected[bin.key]
 
-    def split(self, made: Bin) -> tuple[BitMap, BitMap]:
+    def split(self, bin: Bin) -> tuple[BitMap, BitMap]:
         """Return the variants in a bin whose product has no other in it, and those whose product has."""
-        if made.key not in self._split:
-            several = self._index.several(made.members)
-            self._split[made.key] = (made.members - several, several)
-        return self._split[made.key]
+        if bin.key not in self._split:
+            several = self._index.several(bin.members)
+            self._split[bin.key] = (bin.members - several, several)
+        return self._split[bin.key]
 
     def variants_picked(self, picks: Picks) -> BitMap:
         """Return the variants of the products that meet the picks of a facet that is not on variants; those of a bin are found once."""
@@ -97,12 +97,12 @@ class Facet:
             if key not in self._articles:
                 self._articles[key] = self._index.variants_of(self.by_key[key].members)
         parts = [self._articles[key] for key in picks.bins]
-        parts += [self._index.variants_of(self.range_members(found)) for found in picks.ranges]
+        parts += [self._index.variants_of(self.range_members(picked_range)) for picked_range in picks.ranges]
         return intersection(*parts) if self.spec.matches_all else union(parts)
 
-    def range_members(self, found: FreeRange) -> BitMap:
+    def range_members(self, picked_range: FreeRange) -> BitMap:
         """Return the members, products or variants, of a free range."""
-        return self.column.slice(*self.column.ranks(found.low, found.high, inclusive=True))
+        return self.column.slice(*self.column.ranks(picked_range.low, picked_range.high, inclusive=True))
 
     def picked_members(self, picks: Picks) -> list[BitMap]:
         """Return the members of each pick."""
@@ -111,8 +111,8 @@ class Facet:
     @cached_property
     def with_number(self) -> BitMap:
         """The products that have a number (or date) of this facet's source."""
-        found = self.column.with_number
-        return self._index.project(found) if self.on_variants else found
+        owners = self.column.with_number
+        return self._index.project(owners) if self.on_variants else owners
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,10 +147,10 @@ class Conditions:
 
     def with_picks(self, facet: Facet, picks: Picks) -> "Conditions":
         """Return the conditions with one facet's picks replaced by these."""
-        found = self.with_members(facet, facet.picked_members(picks))
-        if facet.spec.key not in found.products:
-            return found
-        return replace(found, articles={**found.articles, facet.spec.key: partial(facet.variants_picked, picks)})
+        conditions = self.with_members(facet, facet.picked_members(picks))
+        if facet.spec.key not in conditions.products:
+            return conditions
+        return replace(conditions, articles={**conditions.articles, facet.spec.key: partial(facet.variants_picked, picks)})
 
     @property
     def same_variant(self) -> BitMap | None:
@@ -163,16 +163,16 @@ class Conditions:
 
     def result(self, index: Index, listing: BitMap) -> BitMap:
         """Return the products of a listing that meet all picks."""
-        found, same = self.of_products(listing), self.same_variant
-        return self.having_all(index, found if same is None else found & index.project(same))
+        products, same = self.of_products(listing), self.same_variant
+        return self.having_all(index, products if same is None else products & index.project(same))
 
-    def having_all(self, index: Index, found: BitMap) -> BitMap:
+    def having_all(self, index: Index, products: BitMap) -> BitMap:
         """Return those of some products that have, for each all-of pick, a variant that meets it and every any-of pick."""
         same = self.same_variant
         for members in self.variants_all.values():
             for wanted in members:
-                found = found & index.project(wanted if same is None else wanted & same)
-        return found
+                products = products & index.project(wanted if same is None else wanted & same)
+        return products
 
 
 class Left:
@@ -208,16 +208,16 @@ class Left:
     @cached_property
     def _matching(self) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
         """The numbers of these variants, and the product of each."""
-        found = numbers(self._any_of).astype(np.intp)
-        return found, self.index.product_of[found]
+        variants = numbers(self._any_of).astype(np.intp)
+        return variants, self.index.product_of[variants]
 
     @cached_property
     def products(self) -> BitMap:
         """The products that meet all picks."""
         if self.same_variant is None or self.index.one_variant_each:
             return self.conditions.result(self.index, self.listing)
-        found = self.index.of_owners(self._matching[1])
-        return found if not self.conditions.variants_all else self.conditions.having_all(self.index, found)
+        products = self.index.of_owners(self._matching[1])
+        return products if not self.conditions.variants_all else self.conditions.having_all(self.index, products)
 
     @cached_property
     def products_left(self) -> NDArray[np.intp]:
@@ -234,8 +234,8 @@ class Left:
     @cached_property
     def _variants_with_owners(self) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
         if self.same_variant is None or self.index.one_variant_each:
-            found = numbers(self.variants).astype(np.intp)
-            return found, self.index.product_of[found]
+            left = numbers(self.variants).astype(np.intp)
+            return left, self.index.product_of[left]
         if not self.conditions.variants_all:
             return self._matching
         variants, owners = self._matching
@@ -271,8 +271,8 @@ def _without(part: Mapping[str, Part], key: str) -> dict[str, Part]:
 
 def conditions_of(facets: Sequence[Facet], picks: Mapping[str, Picks]) -> Conditions:
     """Return the conditions of all facets' effective picks."""
-    found = Conditions()
+    conditions = Conditions()
     for facet in facets:
         if facet.spec.key in picks:
-            found = found.with_picks(facet, picks[facet.spec.key])
-    return found
+            conditions = conditions.with_picks(facet, picks[facet.spec.key])
+    return conditions

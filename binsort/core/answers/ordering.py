@@ -21,36 +21,36 @@ _ORDERS: dict[str, Callable[[Orders], Order]] = {
 
 
 def ordered_part(
-    orders: Orders, sort: str, found: BitMap, start: int, stop: int, *, same_variant: Callable[[], BitMap] | None = None
+    orders: Orders, sort: str, result: BitMap, start: int, stop: int, *, same_variant: Callable[[], BitMap] | None = None
 ) -> list[int]:
     """Return part of a result in the order asked for.
 
     Args:
         orders: of the index.
         sort: ``listed``, ``price``, ``-price``, ``name``, ``-name``, ``newest`` or ``-rating``.
-        found: the result.
+        result: the result.
         start: the first product's place in the result.
         stop: the place after the last one's.
         same_variant: the variants of the result whose prices count, None for all of them.
     """
     if sort == "listed":
-        return _as_listed(orders, found, start, stop)
+        return _as_listed(orders, result, start, stop)
     if sort in ("price", "-price") and same_variant is not None:
         return _by_price(orders, same_variant(), (start, stop), down=sort == "-price")
-    return part_in_order(_ORDERS[sort](orders), found, start, stop)
+    return part_in_order(_ORDERS[sort](orders), result, start, stop)
 
 
-def part_in_order(order: Order, found: BitMap, start: int, stop: int) -> list[int]:
+def part_in_order(order: Order, result: BitMap, start: int, stop: int) -> list[int]:
     """Return the products of a result from the ``start``-th to before the ``stop``-th, of one order."""
-    stop = min(stop, len(found))
+    stop = min(stop, len(result))
     if start >= stop:
         return []
     slots = order.slots
-    if len(found) * _SPARSE < len(slots):
-        return slots[smallest(order.rank[numbers(found)], start, stop)].tolist()  # type: ignore[no-any-return]
-    mask = mask_of(found, len(slots))
+    if len(result) * _SPARSE < len(slots):
+        return slots[smallest(order.rank[numbers(result)], start, stop)].tolist()  # type: ignore[no-any-return]
+    mask = mask_of(result, len(slots))
     met, place, taken = 0, 0, []
-    step = 64 + 2 * stop * len(slots) // len(found)
+    step = 64 + 2 * stop * len(slots) // len(result)
     while met < stop:
         chunk = slots[place : place + step]
         here = chunk[mask[chunk]]
@@ -59,18 +59,18 @@ def part_in_order(order: Order, found: BitMap, start: int, stop: int) -> list[in
     return np.concatenate(taken).tolist()  # type: ignore[no-any-return]
 
 
-def _as_listed(orders: Orders, found: BitMap, start: int, stop: int) -> list[int]:
+def _as_listed(orders: Orders, result: BitMap, start: int, stop: int) -> list[int]:
     if orders.listed is not None:
-        return part_in_order(Order(orders.listed), found, start, stop)
-    return list(found[start:stop]) if start < len(found) else []
+        return part_in_order(Order(orders.listed), result, start, stop)
+    return list(result[start:stop]) if start < len(result) else []
 
 
 def _by_price(orders: Orders, variants: BitMap, places: tuple[int, int], *, down: bool) -> list[int]:
     products, least, greatest = orders.prices_within(numbers(variants))
     keys = (-greatest if down else least).astype(np.int64)
     start, stop = places
-    found = smallest((keys << 32) + orders.ties(products), start, min(stop, len(keys))) if start < len(keys) else keys[:0]
-    slots = found & 0xFFFFFFFF
+    chosen = smallest((keys << 32) + orders.ties(products), start, min(stop, len(keys))) if start < len(keys) else keys[:0]
+    slots = chosen & 0xFFFFFFFF
     return slots.tolist() if orders.listed is None else orders.listed[slots].tolist()  # type: ignore[no-any-return]
 
 

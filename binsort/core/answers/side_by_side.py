@@ -28,7 +28,7 @@ class SideBySide:
     @classmethod
     def of(cls, facets: Sequence[Facet]) -> Self:
         """Put those of some facets of one level side by side that can be."""
-        columns = {facet.spec.key: found for facet in facets if facet.bins and (found := facet.bin_of) is not None}
+        columns = {facet.spec.key: bin_of for facet in facets if facet.bins and (bin_of := facet.bin_of) is not None}
         firsts = [0, *accumulate(len(facet.bins) + 1 for facet in facets if facet.spec.key in columns)]
         rows = np.empty((len(next(iter(columns.values()), ())), len(columns)), dtype=np.min_scalar_type(firsts[-1]))
         for place, (column, first) in enumerate(zip(columns.values(), firsts, strict=False)):
@@ -37,13 +37,13 @@ class SideBySide:
 
     def counts(self, left: Left, *, on_variants: bool) -> NDArray[np.intp]:
         """Count what is left in all bins: products, a product once though several of its variants are in a bin."""
-        found = self._rows.take(left.variants_left if on_variants else left.products_left).view(self._numbers)
+        numbers = self._rows.take(left.variants_left if on_variants else left.products_left).view(self._numbers)
         if not on_variants:
-            return np.bincount(found, minlength=self._size)
-        found = found.reshape(-1, self._facets)
+            return np.bincount(numbers, minlength=self._size)
+        numbers = numbers.reshape(-1, self._facets)
         if not left.index.one_variant_each:
-            found = found[first_in_bin(left.owners_left, found, left.index.most_variants)]
-        return np.bincount(found.ravel(), minlength=self._size)
+            numbers = numbers[first_in_bin(left.owners_left, numbers, left.index.most_variants)]
+        return np.bincount(numbers.ravel(), minlength=self._size)
 
 
 def count_alone(left: Left, facet: Facet, bin_of: BinOf) -> NDArray[np.intp]:
@@ -51,10 +51,10 @@ def count_alone(left: Left, facet: Facet, bin_of: BinOf) -> NDArray[np.intp]:
     size = len(facet.bins) + 1
     if not facet.on_variants:
         return np.bincount(bin_of[left.products_left], minlength=size)
-    found = bin_of[left.variants_left]
+    numbers = bin_of[left.variants_left]
     if not left.index.one_variant_each:
-        found = found[first_in_bin(left.owners_left, found, left.index.most_variants)]
-    return np.bincount(found, minlength=size)
+        numbers = numbers[first_in_bin(left.owners_left, numbers, left.index.most_variants)]
+    return np.bincount(numbers, minlength=size)
 
 
 def first_in_bin(owners: NDArray[np.intp], bins: NDArray[np.unsignedinteger], most: int) -> NDArray[np.bool_]:

@@ -161,8 +161,8 @@ def check_rules(facets: list[dict[str, Any]]) -> list[Problem]:
 
 
 def _rule_facets(facet: dict[str, Any]) -> list[str]:
-    found = facet.get("show_when")
-    rules = [rule for part in found.values() if isinstance(part, list) for rule in part] if isinstance(found, dict) else []
+    show_when = facet.get("show_when")
+    rules = [rule for part in show_when.values() if isinstance(part, list) for rule in part] if isinstance(show_when, dict) else []
     return [rule["facet"] for rule in rules if isinstance(rule, dict) and isinstance(rule.get("facet"), str)]
 
 

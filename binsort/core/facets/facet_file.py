@@ -47,11 +47,11 @@ class FacetFile:
         return next_or_raise([rack for rack in self.racks if rack.key == key], key)
 
 
-def next_or_raise(found: list[Rack], key: str) -> Rack:
+def next_or_raise(racks: list[Rack], key: str) -> Rack:
     """Return the only item, or raise KeyError with the key."""
-    if not found:
+    if not racks:
         raise KeyError(key)
-    return found[0]
+    return racks[0]
 
 
 def read_facet_file(text: str | bytes) -> FacetFile:
@@ -110,8 +110,8 @@ def _check_leaves(document: Any) -> list[Problem]:
 
 def _check_shape(document: Any) -> list[Problem]:
     errors = Draft202012Validator(schema()).iter_errors(document)
-    found = [problem for error in errors if not isinstance(error.instance, Unusable) for problem in _shape_problems(document, error)]
-    return list(dict.fromkeys(found))  # each missing property is an error of its own, and gives them all
+    problems = [problem for error in errors if not isinstance(error.instance, Unusable) for problem in _shape_problems(document, error)]
+    return list(dict.fromkeys(problems))  # each missing property is an error of its own, and gives them all
 
 
 def _shape_problems(document: Any, error: ValidationError) -> list[Problem]:

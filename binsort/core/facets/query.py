@@ -127,8 +127,8 @@ class _Reader:
             facet = self.facets.get(name)
             if facet is not None and value in bin_keys(name):
                 self._picked.setdefault(name, []).append((place, value))
-            elif facet is not None and facet.free and (found := read_free_range(value, facet.source.kind)):
-                self._picked.setdefault(name, []).append((place, found))
+            elif facet is not None and facet.free and (free_range := read_free_range(value, facet.source.kind)):
+                self._picked.setdefault(name, []).append((place, free_range))
             elif facet is not None or not self._take_end(place, name, value):
                 self.ignored.add(place)
         for key in self._ends:
@@ -156,10 +156,10 @@ class _Reader:
 
     def picks_of(self, key: str) -> Picks:
         """Return a facet's picks; where only one can be picked, the last."""
-        found = [pick for _, pick in sorted(self._picked.get(key, ()), key=lambda item: item[0])]
+        picks = [pick for _, pick in sorted(self._picked.get(key, ()), key=lambda item: item[0])]
         if self.facets[key].pick == "one":
-            found = found[-1:]
-        unique = list(dict.fromkeys(found))
+            picks = picks[-1:]
+        unique = list(dict.fromkeys(picks))
         return Picks(tuple(pick for pick in unique if isinstance(pick, str)), tuple(pick for pick in unique if isinstance(pick, FreeRange)))
 
 

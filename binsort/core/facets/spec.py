@@ -103,13 +103,15 @@ class FacetSpec:
 
 def facet_spec(document: dict[str, Any]) -> FacetSpec:
     """Build a facet from one checked facet object of a facet file."""
-    found = document["source"]
-    kind = found["kind"]
+    source = document["source"]
+    kind = source["kind"]
     under = document.get("under", "")
     return FacetSpec(
         key=document["key"],
         label=normalise(document["label"]),
-        source=Source(kind, found.get("attribute", ""), normalise(found.get("unit", "")), found.get("from", ""), found.get("prefix", "")),
+        source=Source(
+            kind, source.get("attribute", ""), normalise(source.get("unit", "")), source.get("from", ""), source.get("prefix", "")
+        ),
         match=document.get("match", "any"),
         pick=document.get("pick", "many"),
         bins=_value_bins(document.get("bins", {}), kind),
@@ -148,19 +150,19 @@ def written_bound(value: Number, kind: str) -> str:
     return date.fromordinal(int(value)).isoformat() if kind_of(kind).has_dates else written(value)
 
 
-def _value_bins(found: dict[str, Any], kind: str) -> ValueBins:
+def _value_bins(document: dict[str, Any], kind: str) -> ValueBins:
     def identities(name: str) -> frozenset[str]:
-        return frozenset(value_identity(value, kind) for value in found.get(name, ()))
+        return frozenset(value_identity(value, kind) for value in document.get(name, ()))
 
     return ValueBins(
         only=identities("only"),
         leave_out=identities("leave_out"),
         merges=tuple(
             Merge(normalise(merge["label"]), tuple(value_identity(value, kind) for value in merge["values"]))
-            for merge in found.get("merge", ())
+            for merge in document.get("merge", ())
         ),
-        renames=tuple((value_identity(old, kind), normalise(new)) for old, new in found.get("rename", {}).items()),
-        order=tuple(map(identity, found.get("order", ()))),
+        renames=tuple((value_identity(old, kind), normalise(new)) for old, new in document.get("rename", {}).items()),
+        order=tuple(map(identity, document.get("order", ()))),
     )
 
 
@@ -168,7 +170,7 @@ def _ranges(document: dict[str, Any], kind: str) -> list[Range]:
     def numbers(name: str) -> list[Number]:
         return [bound(value, kind) for value in document.get(name, ())]
 
-    def made(low: Number | None, high: Number | None, *, inclusive: bool = False, label: str = "") -> Range:
+    def range_of(low: Number | None, high: Number | None, *, inclusive: bool = False, label: str = "") -> Range:
         key = _range_key(low, high, inclusive and low is None, kind)
         return Range(low, high, inclusive, key, normalise(label))
 
@@ -178,12 +180,12 @@ def _ranges(document: dict[str, Any], kind: str) -> list[Range]:
         closed = document.get("ends") == "closed"
         edges = ends if closed else [None, *ends, None]
         last = len(edges) - 2
-        return [made(low, high, inclusive=closed and place == last) for place, (low, high) in enumerate(itertools.pairwise(edges))]
+        return [range_of(low, high, inclusive=closed and place == last) for place, (low, high) in enumerate(itertools.pairwise(edges))]
     return [
-        *(made(value, None) for value in numbers("at_least")),
-        *(made(None, value, inclusive=True) for value in numbers("at_most")),
+        *(range_of(value, None) for value in numbers("at_least")),
+        *(range_of(None, value, inclusive=True) for value in numbers("at_most")),
         *(
-            made(
+            range_of(
                 bound(item["from"], kind) if "from" in item else None,
                 bound(item["to"], kind) if "to" in item else None,
                 label=item.get("label", ""),
@@ -202,9 +204,9 @@ def _range_key(low: Number | None, high: Number | None, inclusive: bool, kind: s
     return f"{written_bound(low, kind)}-to-{written_bound(high, kind)}"
 
 
-def _show_when(found: dict[str, Any] | None) -> ShowWhen | None:
-    if found is None:
+def _show_when(document: dict[str, Any] | None) -> ShowWhen | None:
+    if document is None:
         return None
-    every = "all" in found
-    rules = found["all"] if every else found["any"]
+    every = "all" in document
+    rules = document["all"] if every else document["any"]
     return ShowWhen(every, tuple(Rule(rule["facet"], rule.get("picked"), frozenset(rule.get("bins", ()))) for rule in rules))

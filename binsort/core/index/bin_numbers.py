@@ -20,24 +20,24 @@ def bin_of_each(bins: Sequence[Bin], size: int) -> BinOf | None:
         bins: of a facet.
         size: of the owners' numbers.
     """
-    found = np.full(size, len(bins), dtype=np.min_scalar_type(len(bins)))
-    for place, made in enumerate(bins):
-        members = numbers(made.members)
-        if (found[members] != len(bins)).any():
+    places = np.full(size, len(bins), dtype=np.min_scalar_type(len(bins)))
+    for place, bin in enumerate(bins):
+        members = numbers(bin.members)
+        if (places[members] != len(bins)).any():
             return None
-        found[members] = place
-    return found
+        places[members] = place
+    return places
 
 
 def bin_of_followed(before: BinOf, bins: Sequence[Bin], size: int, change: Change) -> BinOf | None:
     """Return the same after some owners moved between the same bins, at the cost of what moved."""
-    found = np.full(size, len(bins), dtype=before.dtype)
-    found[: len(before)] = before
+    places = np.full(size, len(bins), dtype=before.dtype)
+    places[: len(before)] = before
     moving = union(bitmap(owners) for _, owners in (*change.removed, *change.added))
-    found[numbers(moving)] = len(bins)
-    for place, made in enumerate(bins):
-        members = numbers(made.members & moving)
-        if (found[members] != len(bins)).any():
+    places[numbers(moving)] = len(bins)
+    for place, bin in enumerate(bins):
+        members = numbers(bin.members & moving)
+        if (places[members] != len(bins)).any():
             return None
-        found[members] = place
-    return found
+        places[members] = place
+    return places

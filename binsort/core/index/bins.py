@@ -61,8 +61,7 @@ def cut_into_bins(spec: FacetSpec, column: Column, known: Known | None = None) -
     drafts.sort(key=lambda draft: (draft[0], identity(draft[2])))
     keys = _free_keys(plain_key for _, plain_key, _, _ in drafts)
     return [
-        Bin(key, label, made.members, made.values, made.least, None, made.nodes)
-        for key, (_, _, label, made) in zip(keys, drafts, strict=True)
+        Bin(key, label, bin.members, bin.values, bin.least, None, bin.nodes) for key, (_, _, label, bin) in zip(keys, drafts, strict=True)
     ]
 
 
@@ -124,7 +123,7 @@ def _draft(spec: FacetSpec, column: Column, group: _Group, known: Known) -> _Dra
     values = [column.values[code] for code in group.codes]
     names = dict.fromkeys(value.identity for value in values)
     listed = [value.number for value in values if value.number is not None]
-    made = Bin(
+    keyless = Bin(
         key="",
         label="",
         members=known.get(tuple(names)) or union(column.members(code) for code in group.codes),
@@ -137,7 +136,7 @@ def _draft(spec: FacetSpec, column: Column, group: _Group, known: Known) -> _Dra
     if number:
         text = written(listed[0])
     order = " > ".join(values[0].nodes) if values[0].nodes else identity(text)
-    return order, text if number else slug(text), _label(spec, group), made
+    return order, text if number else slug(text), _label(spec, group), keyless
 
 
 def _key_text(spec: FacetSpec, group: _Group, only: Value | None) -> str:
@@ -171,33 +170,33 @@ def later_bins(spec: FacetSpec, before: tuple[list[Bin], Column], column: Column
     bins, old_column = before
     moving = union(bitmap(owners) for _, owners in (*change.removed, *change.added))
     if spec.ranges:
-        return [_later_range(made, column, change.now, moving) for made in bins]
+        return [_later_range(bin, column, change.now, moving) for bin in bins]
     if spec.free:
         return bins
     if column.values is not old_column.values:  # a value came or went
         touched = {value.identity for value, _ in (*change.removed, *change.added)}
-        return cut_into_bins(spec, column, {made.values: made.members for made in bins if touched.isdisjoint(made.values)})
+        return cut_into_bins(spec, column, {bin.values: bin.members for bin in bins if touched.isdisjoint(bin.values)})
     coming: dict[str, list[BitMap]] = {}
     for value, owners in change.now:
         coming.setdefault(value.identity, []).append(bitmap(owners))
     leaving = {value.identity for value, _ in change.removed}
-    return [_later_values(made, coming, leaving, moving) for made in bins]
+    return [_later_values(bin, coming, leaving, moving) for bin in bins]
 
 
-def _later_values(made: Bin, coming: Mapping[str, list[BitMap]], leaving: Set[str], moving: BitMap) -> Bin:
-    if all(name not in coming and name not in leaving for name in made.values):
-        return made
-    return _with_members(made, (made.members - moving) | union(part for name in made.values for part in coming.get(name, ())))
+def _later_values(bin: Bin, coming: Mapping[str, list[BitMap]], leaving: Set[str], moving: BitMap) -> Bin:
+    if all(name not in coming and name not in leaving for name in bin.values):
+        return bin
+    return _with_members(bin, (bin.members - moving) | union(part for name in bin.values for part in coming.get(name, ())))
 
 
-def _later_range(made: Bin, column: Column, now: Owned, moving: BitMap) -> Bin:
-    start, stop = column.ranks(made.range.low, made.range.high, inclusive=made.range.high_inclusive)  # type: ignore[union-attr]
+def _later_range(bin: Bin, column: Column, now: Owned, moving: BitMap) -> Bin:
+    start, stop = column.ranks(bin.range.low, bin.range.high, inclusive=bin.range.high_inclusive)  # type: ignore[union-attr]
     coming = [bitmap(owners) for value, owners in now if value.number is not None and start <= column.find(value)[0] < stop]
-    return _with_members(made, (made.members - moving) | union(coming))
+    return _with_members(bin, (bin.members - moving) | union(coming))
 
 
-def _with_members(made: Bin, members: BitMap) -> Bin:
-    return made if members == made.members else replace(made, members=members)
+def _with_members(bin: Bin, members: BitMap) -> Bin:
+    return bin if members == bin.members else replace(bin, members=members)
 
 
 # -- order
@@ -220,7 +219,7 @@ def in_order(spec: FacetSpec, bins: Sequence[Bin], counts: Sequence[int]) -> lis
 def _default_order(spec: FacetSpec, bins: Sequence[Bin]) -> str:
     if spec.bins.order:
         return "listed"
-    if spec.ranges or (bins and all(made.least is not None for made in bins)):
+    if spec.ranges or (bins and all(bin.least is not None for bin in bins)):
         return "value"
     return "label"
 
@@ -228,29 +227,29 @@ def _default_order(spec: FacetSpec, bins: Sequence[Bin]) -> str:
 _Ordered: TypeAlias = tuple[tuple[bool | Number, ...], NaturalKey, str]
 
 
-def _order_key(spec: FacetSpec, name: str, made: Bin, count: int) -> _Ordered:
-    return _first_key(spec, name, made, count), natural_key(made.label), made.key
+def _order_key(spec: FacetSpec, name: str, bin: Bin, count: int) -> _Ordered:
+    return _first_key(spec, name, bin, count), natural_key(bin.label), bin.key
 
 
-def _first_key(spec: FacetSpec, name: str, made: Bin, count: int) -> tuple[bool | Number, ...]:
+def _first_key(spec: FacetSpec, name: str, bin: Bin, count: int) -> tuple[bool | Number, ...]:
     if name == "count":
         return (-count,)
-    if name == "value" and made.range is not None:
-        low, high = made.range.low, made.range.high
+    if name == "value" and bin.range is not None:
+        low, high = bin.range.low, bin.range.high
         return (low is not None, low or 0, high is None, high or 0)
     if name == "value":
-        return (made.least is None, made.least or 0)
-    if name == "listed" and made.range is not None:
-        return (made.place,)
+        return (bin.least is None, bin.least or 0)
+    if name == "listed" and bin.range is not None:
+        return (bin.place,)
     if name == "listed":
-        label = identity(made.label)
+        label = identity(bin.label)
         return (spec.bins.order.index(label) if label in spec.bins.order else len(spec.bins.order),)
     return ()
 
 
 def _depth_first(bins: Sequence[Bin], places: list[int]) -> list[int]:
     """Put each category before its descendants; one whose parent has no bin stands below the nearest ancestor that has."""
-    known = {made.nodes for made in bins}
+    known = {bin.nodes for bin in bins}
     children: dict[tuple[str, ...], list[int]] = {}
     for place in places:
         nodes = bins[place].nodes

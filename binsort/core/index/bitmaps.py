@@ -73,15 +73,15 @@ def _of_containers(parts: list[bytes], counts: list[int]) -> BitMap:
     return BitMap.deserialize(b"".join((start, heads, offsets, *parts)))
 
 
-def numbers(found: BitMap) -> Numbers:
+def numbers(members: BitMap) -> Numbers:
     """Return the members of a bitmap, rising."""
-    return np.frombuffer(found.to_array(), dtype=np.uint32)
+    return np.frombuffer(members.to_array(), dtype=np.uint32)
 
 
-def mask_of(found: BitMap, size: int) -> NDArray[np.bool_]:
+def mask_of(members: BitMap, size: int) -> NDArray[np.bool_]:
     """Return whether each number below ``size`` is a member."""
     mask = np.zeros(size, dtype=bool)
-    mask[numbers(found)] = True
+    mask[numbers(members)] = True
     return mask
 
 
@@ -136,5 +136,5 @@ def repeated_ranges(starts: NDArray[np.integer], counts: NDArray[np.integer]) ->
     """
     counts = counts.astype(np.int64)
     before = np.cumsum(counts) - counts
-    found: NDArray[np.int64] = np.arange(int(counts.sum()), dtype=np.int64) + np.repeat(starts.astype(np.int64) - before, counts)
-    return found
+    ranges: NDArray[np.int64] = np.arange(int(counts.sum()), dtype=np.int64) + np.repeat(starts.astype(np.int64) - before, counts)
+    return ranges

@@ -31,8 +31,8 @@ Changes: TypeAlias = Mapping[tuple[str, ...], Change | None]  # by column; None 
 
 def unchanged(changes: Changes, source: Source) -> bool:
     """Tell whether a source's column is the same as before."""
-    found = changes.get(source.column_key)
-    return found is not None and not found
+    change = changes.get(source.column_key)
+    return change is not None and not change
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,13 +63,13 @@ class Index:
     def column(self, source: Source) -> Column:
         """Return the column of a source, made when first asked for."""
         key = source.column_key
-        found = self._columns.get(key)
-        if found is None:
+        known = self._columns.get(key)
+        if known is None:
             with self._lock:
                 if key not in self._columns:
                     self._columns[key] = self._made(source)
-                found = self._columns[key]
-        return found[1]
+                known = self._columns[key]
+        return known[1]
 
     def _made(self, source: Source) -> tuple[Reading, Column]:
         reading = reading_of(self.facts, source, self.now)
@@ -86,8 +86,8 @@ class Index:
 
     def unit(self, source: Source) -> str:
         """Return the unit in which a source's numbers are read, empty where they have none."""
-        made = self._columns.get(source.column_key)
-        return made[0].units[0] if made else reader_of(source.kind).units(self.facts, source)[0]
+        known = self._columns.get(source.column_key)
+        return known[0].units[0] if known else reader_of(source.kind).units(self.facts, source)[0]
 
     @cached_property
     def product_of(self) -> np.ndarray[tuple[int], np.dtype[np.intp]]:
@@ -111,16 +111,16 @@ class Index:
             touched: the slots that it touched.
             now: seconds since the start of year 1, UTC.
         """
-        made = Index(facts, now)
+        index = Index(facts, now)
         step = Step(self.facts, facts, touched, now)
         changes: dict[tuple[str, ...], Change | None] = {}
         with self._lock:
             held = dict(self._columns)
         for key, (reading, column) in held.items():
             later, new_column, changes[key] = follow(reading, column, step)
-            made._columns[key] = later, new_column
-        made.orders.follow(self.orders, touched)
-        return made, changes
+            index._columns[key] = later, new_column
+        index.orders.follow(self.orders, touched)
+        return index, changes
 
     # -- listings
 
@@ -161,8 +161,8 @@ class Index:
             return products if among is None else products & among
         mask = mask_of(products, self.size)
         if among is not None and len(among) * _MANY < len(self.product_of):
-            found = numbers(among)
-            return bitmap_of_rising(found[mask[self.product_of[found]]])
+            listed = numbers(among)
+            return bitmap_of_rising(listed[mask[self.product_of[listed]]])
         variants = bitmap_of_mask(mask.take(self.product_of, mode="clip"))  # no check of bounds, which hold
         return variants if among is None else variants & among
 
@@ -170,10 +170,10 @@ class Index:
         """Return those of some variants whose product has another one among them."""
         if self.one_variant_each:
             return BitMap()
-        found = numbers(variants)
-        owners = self.product_of[found]
+        listed = numbers(variants)
+        owners = self.product_of[listed]
         twice = np.append(False, owners[1:] == owners[:-1])  # with the one before
-        return bitmap_of_rising(found[twice | np.append(twice[1:], False)]) if len(found) else BitMap()
+        return bitmap_of_rising(listed[twice | np.append(twice[1:], False)]) if len(listed) else BitMap()
 
     def count_products(self, variants: BitMap) -> int:
         """Count the products that have one of these variants, without building their bitmap."""
@@ -191,13 +191,13 @@ class Index:
     def _attributes(self) -> list[GivenAttribute]:
         names: dict[str, dict[str, int]] = {}
         with_numbers = set()
-        for key, found in self.facts.fields.items():
+        for key, coded in self.facts.fields.items():
             if key[0] != "attribute":
                 continue
             items = self.facts.items(key)
-            for code in np.flatnonzero(found.counts).tolist():
+            for code in np.flatnonzero(coded.counts).tolist():
                 spelled = names.setdefault(key[1], {})
-                spelled[items[code].name] = spelled.get(items[code].name, 0) + int(found.counts[code])
+                spelled[items[code].name] = spelled.get(items[code].name, 0) + int(coded.counts[code])
                 if any(not isinstance(value, str | bool) and hasattr(value, "numerator") for value in items[code].values):
                     with_numbers.add(key[1])
         return [

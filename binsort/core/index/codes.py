@@ -53,11 +53,11 @@ class Vocabulary:
     def code(self, item: Any) -> int:
         """Return the code of an item, a new one where nobody said it before."""
         key = _key(item)
-        found = self._codes.get(key)
-        if found is None:
-            found = self._codes[key] = len(self.items)
+        known = self._codes.get(key)
+        if known is None:
+            known = self._codes[key] = len(self.items)
             self.items.append(item)
-        return found
+        return known
 
 
 def _key(item: Any) -> Hashable:
@@ -138,11 +138,11 @@ class _Gatherer:
         codes.append(self._codes[key](item))
 
     def _said(self, key: FieldKey) -> tuple["array[int]", "array[int]"]:
-        said = self._written.get(key)
-        if said is None:
-            said = self._written[key] = (array("I"), array("I"))
+        written = self._written.get(key)
+        if written is None:
+            written = self._written[key] = (array("I"), array("I"))
             self._codes[key] = self._vocabularies.setdefault(key, Vocabulary()).code
-        return said
+        return written
 
     def _words(self, key: FieldKey, item: Any, source: Any) -> _Words:
         return (source, *self._said(key), self._codes[key](item))

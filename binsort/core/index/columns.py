@@ -95,12 +95,12 @@ class Column:
             return mask[part if of is None else of[part]]
 
         starts = range(0, len(having), _CHUNK)
-        first = next((start + int(np.argmax(found)) for start in starts if (found := among(start, start + _CHUNK)).any()), None)
+        first = next((start + int(np.argmax(is_wanted)) for start in starts if (is_wanted := among(start, start + _CHUNK)).any()), None)
         if first is None:
             return None
-        backwards = ((start, found) for start in reversed(starts) if (found := among(start, start + _CHUNK)).any())
-        start, found = next(backwards)
-        last = start + len(found) - 1 - int(np.argmax(found[::-1]))
+        backwards = ((start, is_wanted) for start in reversed(starts) if (is_wanted := among(start, start + _CHUNK)).any())
+        start, is_wanted = next(backwards)
+        last = start + len(is_wanted) - 1 - int(np.argmax(is_wanted[::-1]))
         low, high = np.searchsorted(self.offsets, (first, last), "right") - 1
         return self.numbers[low], self.numbers[high]
 
@@ -127,17 +127,17 @@ class Column:
     def least(self) -> NDArray[np.int32]:
         """The rank of each owner's least number, the count of numbers where it has none."""
         count = len(self.numbers)
-        found = np.full(self.size, count, dtype=np.int32)
-        found[self.owners[: self.offsets[count]][::-1]] = self.codes(count)[::-1]
-        return found
+        ranks = np.full(self.size, count, dtype=np.int32)
+        ranks[self.owners[: self.offsets[count]][::-1]] = self.codes(count)[::-1]
+        return ranks
 
     @cached_property
     def greatest(self) -> NDArray[np.int32]:
         """The rank of each owner's greatest number, -1 where it has none."""
         count = len(self.numbers)
-        found = np.full(self.size, -1, dtype=np.int32)
-        found[self.owners[: self.offsets[count]]] = self.codes(count)
-        return found
+        ranks = np.full(self.size, -1, dtype=np.int32)
+        ranks[self.owners[: self.offsets[count]]] = self.codes(count)
+        return ranks
 
     def find(self, value: Value) -> tuple[int, bool]:
         """Return where a value stands or would stand, and whether it is there."""
@@ -166,12 +166,12 @@ class Column:
 
     def _places_of(self, pairs: "Owned") -> NDArray[np.int64]:
         """Return where pairs stand, or would stand, among the owners."""
-        found = [np.array([], dtype=np.int64)]
+        places = [np.array([], dtype=np.int64)]
         for value, owners in pairs:
             code, there = self.find(value)
             start, stop = self.offsets[code], self.offsets[code + 1 if there else code]
-            found.append(start + np.searchsorted(self.owners[start:stop], owners))
-        return np.concatenate(found)
+            places.append(start + np.searchsorted(self.owners[start:stop], owners))
+        return np.concatenate(places)
 
     def _with_room(self, counts: NDArray[np.int64], added: "Owned") -> tuple[list[Value], NDArray[np.int64], list[tuple[int, int]]]:
         """Return values and counts without those that nobody has and with those that come, and how many owners come to which."""
@@ -189,8 +189,8 @@ class Column:
         if empty.any():
             values = [value for value, gone in zip(values, empty.tolist(), strict=True) if not gone]
             counts = counts[~empty]
-        made = Column(self.level, self.size, values, self.owners, self.offsets)
-        return values, counts, [(made.find(value)[0], len(owners)) for value, owners in added]
+        column = Column(self.level, self.size, values, self.owners, self.offsets)
+        return values, counts, [(column.find(value)[0], len(owners)) for value, owners in added]
 
 
 Owned: TypeAlias = Sequence[tuple[Value, Numbers]]  # values with owners, rising, in the order of the column
@@ -216,9 +216,9 @@ def _sort_key(value: Value) -> tuple[bool, float, Number, str]:
 
 def pairs(values: NDArray[np.int64], owners: NDArray[np.integer]) -> Pairs:
     """Return value and owner as one number each, rising, without repeats."""
-    found = np.sort((values.astype(np.int64) << SHIFT) | owners.astype(np.int64))
-    repeated = found[1:] == found[:-1]
-    return found[np.append(True, ~repeated)] if repeated.any() else found
+    packed = np.sort((values.astype(np.int64) << SHIFT) | owners.astype(np.int64))
+    repeated = packed[1:] == packed[:-1]
+    return packed[np.append(True, ~repeated)] if repeated.any() else packed
 
 
 def _runs(rising: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -227,25 +227,25 @@ def _runs(rising: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int6
     return rising[starts], starts
 
 
-def owned(found: Pairs, values: Sequence[Value]) -> Owned:
+def owned(given: Pairs, values: Sequence[Value]) -> Owned:
     """Return the owners of each value, in the order of a column."""
-    return sorted(_split(found, values), key=lambda item: _sort_key(item[0]))
+    return sorted(_split(given, values), key=lambda item: _sort_key(item[0]))
 
 
-def _split(found: Pairs, values: Sequence[Value]) -> Iterator[tuple[Value, Numbers]]:
-    codes, starts = _runs(found >> SHIFT)
-    ends = np.append(starts, len(found))[1:].tolist()
+def _split(given: Pairs, values: Sequence[Value]) -> Iterator[tuple[Value, Numbers]]:
+    codes, starts = _runs(given >> SHIFT)
+    ends = np.append(starts, len(given))[1:].tolist()
     for code, start, end in zip(codes.tolist(), starts.tolist(), ends, strict=True):
-        yield values[code], (found[start:end] & 0xFFFFFFFF).astype(np.uint32)
+        yield values[code], (given[start:end] & 0xFFFFFFFF).astype(np.uint32)
 
 
-def column_of(level: str, size: int, values: Sequence[Value], found: Pairs) -> Column:
+def column_of(level: str, size: int, values: Sequence[Value], given: Pairs) -> Column:
     """Make a column of pairs; values that nobody has are left out."""
-    codes, starts = _runs(found >> SHIFT)
+    codes, starts = _runs(given >> SHIFT)
     found_values = [values[code] for code in codes.tolist()]
     order = sorted(range(len(codes)), key=lambda place: _sort_key(found_values[place]))
-    counts = np.diff(np.append(starts, len(found)))[order]
-    owners = (found & 0xFFFFFFFF).astype(np.uint32)
+    counts = np.diff(np.append(starts, len(given)))[order]
+    owners = (given & 0xFFFFFFFF).astype(np.uint32)
     if order != list(range(len(order))):
         owners = owners[repeated_ranges(starts[order], counts)]
     return Column(level, size, [found_values[place] for place in order], owners, np.concatenate(([0], np.cumsum(counts))))

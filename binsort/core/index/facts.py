@@ -113,21 +113,21 @@ class Facts:
         rising = (places[1:] > places[:-1]) | ((places[1:] == places[:-1]) & (keys[1:] > keys[:-1]))
         if rising.all():
             return None
-        found = np.empty(self.size, dtype=np.int32)
-        found[np.lexsort((self.keys, self.places))] = np.arange(self.size, dtype=np.int32)
-        return found
+        ranks = np.empty(self.size, dtype=np.int32)
+        ranks[np.lexsort((self.keys, self.places))] = np.arange(self.size, dtype=np.int32)
+        return ranks
 
     def first(self, key: FieldKey, codes: Sequence[int]) -> tuple[tuple[int, int], int]:
         """Return where a field first says one of some codes, and which.
 
         The place is the rank of the product, and 0 for its own words, 1 for a variant's.
         """
-        found = self.field(key)
-        at = np.flatnonzero(np.isin(found.codes, codes))
-        products = found.owners[at] if key[-1] == PRODUCT else self.product_of[found.owners[at]]
+        coded = self.field(key)
+        at = np.flatnonzero(np.isin(coded.codes, codes))
+        products = coded.owners[at] if key[-1] == PRODUCT else self.product_of[coded.owners[at]]
         ranks = products if self.rank is None else self.rank[products]
         place = int(np.argmin(ranks))
-        return (int(ranks[place]), int(key[-1] == VARIANT)), int(found.codes[at[place]])
+        return (int(ranks[place]), int(key[-1] == VARIANT)), int(coded.codes[at[place]])
 
     def variants_of(self, products: Numbers) -> Numbers:
         """Return the variants of some products (rising)."""
@@ -138,12 +138,12 @@ class Facts:
         """Return the slot of each key, None where there is no such product."""
         wanted, order = np.array(keys, dtype=np.int64), self.by_key
         places = np.minimum(np.searchsorted(self.keys[: len(order)], wanted, sorter=order), max(len(order) - 1, 0))
-        found = [self.moved.get(key) for key in keys]
+        moved = [self.moved.get(key) for key in keys]
         if len(order):
             slots = order[places]
             right = (self.keys[slots] == wanted).tolist()
-            found = [slot if right[n] and found[n] is None else found[n] for n, slot in enumerate(slots.tolist())]
-        return [slot if slot is not None and self.exists[slot] else None for slot in found]
+            moved = [slot if right[n] and moved[n] is None else moved[n] for n, slot in enumerate(slots.tolist())]
+        return [slot if slot is not None and self.exists[slot] else None for slot in moved]
 
     @property
     def wasteful(self) -> bool:
@@ -169,8 +169,8 @@ class Facts:
         variants = np.full(self.variants, -1, dtype=np.int64)
         variants[self.variants_of(order)] = np.arange(int(starts[-1]))
         vocabularies, fields = {}, {}
-        for key, found in self.fields.items():
-            vocabularies[key], fields[key] = _renumbered(found, self.items(key), target if key[-1] == PRODUCT else variants)
+        for key, coded in self.fields.items():
+            vocabularies[key], fields[key] = _renumbered(coded, self.items(key), target if key[-1] == PRODUCT else variants)
         ids, names = (Texts.of(texts[slot] for slot in order.tolist()) for texts in (self.ids, self.names))
         by_key = np.argsort(self.keys[order], kind="stable")
         return Facts(
@@ -178,27 +178,27 @@ class Facts:
         )
 
 
-def _is_full_of_old_words(found: CodedField, vocabulary: Vocabulary) -> bool:
+def _is_full_of_old_words(coded: CodedField, vocabulary: Vocabulary) -> bool:
     """Tell whether most of a vocabulary is said by nobody any more, as after many changes of prices."""
-    return len(vocabulary.items) > _OLD_WORDS and len(vocabulary.items) > 2 * int(np.count_nonzero(found.counts)) + _OLD_WORDS
+    return len(vocabulary.items) > _OLD_WORDS and len(vocabulary.items) > 2 * int(np.count_nonzero(coded.counts)) + _OLD_WORDS
 
 
-def _without_old_words(found: CodedField, items: list[Any]) -> tuple[Vocabulary, CodedField]:
+def _without_old_words(coded: CodedField, items: list[Any]) -> tuple[Vocabulary, CodedField]:
     """Return a vocabulary of what is said, and the field in its codes; whatever reads the field has to read it anew."""
-    used = np.flatnonzero(found.counts)
-    code = np.zeros(len(found.counts), dtype=np.uint32)
+    used = np.flatnonzero(coded.counts)
+    code = np.zeros(len(coded.counts), dtype=np.uint32)
     code[used] = np.arange(len(used), dtype=np.uint32)
-    return Vocabulary(items[place] for place in used), field_of(found.owners, code[found.codes])
+    return Vocabulary(items[place] for place in used), field_of(coded.owners, code[coded.codes])
 
 
-def _renumbered(found: CodedField, items: list[Any], target: NDArray[np.int64]) -> tuple[Vocabulary, CodedField]:
-    owners = target[found.owners]
+def _renumbered(coded: CodedField, items: list[Any], target: NDArray[np.int64]) -> tuple[Vocabulary, CodedField]:
+    owners = target[coded.owners]
     if len(owners) and not (owners[1:] >= owners[:-1]).all():
         order = np.argsort(owners, kind="stable")
-        owners, codes = owners[order], found.codes[order]
+        owners, codes = owners[order], coded.codes[order]
     else:
-        codes = found.codes
-    return _without_old_words(CodedField(owners.astype(np.uint32), codes, found.counts), items)
+        codes = coded.codes
+    return _without_old_words(CodedField(owners.astype(np.uint32), codes, coded.counts), items)
 
 
 def build_facts(rows: Iterable[tuple[int, int, Product]]) -> Facts:
@@ -207,15 +207,17 @@ def build_facts(rows: Iterable[tuple[int, int, Product]]) -> Facts:
     return facts_of(vocabularies, gather(rows, vocabularies))
 
 
-def facts_of(vocabularies: Vocabularies, found: Gathered) -> Facts:
+def facts_of(vocabularies: Vocabularies, gathered: Gathered) -> Facts:
     """Return the facts of products that were gathered from the first to the last."""
-    starts = np.fromiter(accumulate(found.variants, initial=0), dtype=np.uint32)
+    starts = np.fromiter(accumulate(gathered.variants, initial=0), dtype=np.uint32)
     fields = {
-        key: field_of(np.frombuffer(owners, np.uint32), np.frombuffer(codes, np.uint32)) for key, (owners, codes) in found.said.items()
+        key: field_of(np.frombuffer(owners, np.uint32), np.frombuffer(codes, np.uint32)) for key, (owners, codes) in gathered.said.items()
     }
-    keys, places = np.array(found.keys, dtype=np.int64), np.array(found.places, dtype=np.int64)
+    keys, places = np.array(gathered.keys, dtype=np.int64), np.array(gathered.places, dtype=np.int64)
     by_key = np.argsort(keys, kind="stable")
-    return Facts(vocabularies, fields, keys, places, np.ones(len(keys), dtype=bool), found.visible, starts, found.ids, found.names, by_key)
+    return Facts(
+        vocabularies, fields, keys, places, np.ones(len(keys), dtype=bool), gathered.visible, starts, gathered.ids, gathered.names, by_key
+    )
 
 
 def _changed(old: Facts, gathered: Gathered, gone: list[int]) -> tuple[Facts, Numbers]:
@@ -232,9 +234,9 @@ def _changed(old: Facts, gathered: Gathered, gone: list[int]) -> tuple[Facts, Nu
     touched = np.union1d(cleared, target.astype(np.uint32)).astype(np.uint32)
 
     def grown(array: NDArray[Any], new: Any) -> NDArray[Any]:
-        found = np.concatenate((array, np.zeros(len(fresh), dtype=array.dtype)))
-        found[target] = new
-        return found
+        longer = np.concatenate((array, np.zeros(len(fresh), dtype=array.dtype)))
+        longer[target] = new
+        return longer
 
     keys, places = grown(old.keys, gathered.keys), grown(old.places, gathered.places)
     exists, visible = grown(old.exists, [True] * len(target)), grown(old.visible, gathered.visible)
@@ -285,11 +287,11 @@ def _continues(facts: Facts, size: int) -> bool:
     return listed == sorted(listed)
 
 
-def _field_changed(old: CodedField, owners_of: tuple[Numbers, NDArray[np.int64]], said: Any) -> CodedField:
+def _field_changed(old: CodedField, owners_of: tuple[Numbers, NDArray[np.int64]], given: Any) -> CodedField:
     """Return a field with the pairs of some owners replaced; the very same where they say what they said."""
     before, target = owners_of
     gone = old.places(before)
-    local, codes = (np.frombuffer(part, np.uint32) for part in said) if said else (NOTHING.owners, NOTHING.codes)
+    local, codes = (np.frombuffer(part, np.uint32) for part in given) if given else (NOTHING.owners, NOTHING.codes)
     owners = target[local]
     order = np.argsort(owners, kind="stable")
     owners, codes = owners[order].astype(np.uint32), codes[order]

@@ -29,9 +29,9 @@ class Order:
     @cached_property
     def rank(self) -> Ranks:
         """The place of each slot."""
-        found = np.empty(len(self.slots), dtype=np.int32)
-        found[self.slots] = np.arange(len(self.slots), dtype=np.int32)
-        return found
+        ranks = np.empty(len(self.slots), dtype=np.int32)
+        ranks[self.slots] = np.arange(len(self.slots), dtype=np.int32)
+        return ranks
 
 
 class Orders:

@@ -40,9 +40,9 @@ class Texts(Sequence[str]):
     def __getitem__(self, place: int | slice) -> str | Sequence[str]:
         if isinstance(place, slice):
             return [self[number] for number in range(*place.indices(self._size))]
-        found = self._changed.get(place) if self._changed else None
-        if found is not None:
-            return found
+        changed = self._changed.get(place) if self._changed else None
+        if changed is not None:
+            return changed
         if not 0 <= place < self._size:
             raise IndexError(place)
         start = int(self.ends[place - 1]) if place else 0

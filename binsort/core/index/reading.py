@@ -42,9 +42,9 @@ class Labels:
         """Return the spelling of an identity written most often, on a tie the smaller by code point; empty where nobody says it."""
         spelled = self._groups.get(name, {})
         if len(spelled) == 1:
-            (text, said), *_ = spelled.items()
-            return text if any(facts.field(key).count(code) for key, code in said) else ""
-        counts = ((text, sum(facts.field(key).count(code) for key, code in said)) for text, said in spelled.items())
+            (text, spelling), *_ = spelled.items()
+            return text if any(facts.field(key).count(code) for key, code in spelling) else ""
+        counts = ((text, sum(facts.field(key).count(code) for key, code in spelling)) for text, spelling in spelled.items())
         return min(((-count, text) for text, count in counts if count), default=(0, ""))[1]
 
 
@@ -100,8 +100,8 @@ class Reading:
 
     def pairs(self, facts: Facts, products: Numbers | None = None) -> Pairs:
         """Return every value with its owner, visible ones only; of some products (rising) or of all."""
-        found = [self._expanded(table, *said) for table, said in zip(self.tables, self._said(facts, products), strict=True)]
-        return pairs(np.concatenate([values for values, _ in found]), np.concatenate([owners for _, owners in found]))
+        parts = [self._expanded(table, *written) for table, written in zip(self.tables, self._said(facts, products), strict=True)]
+        return pairs(np.concatenate([values for values, _ in parts]), np.concatenate([owners for _, owners in parts]))
 
     def _expanded(self, table: Table, owners: Numbers, codes: Codes) -> tuple[NDArray[np.int64], Numbers]:
         counts = table.starts[1:][codes] - table.starts[codes]
@@ -115,10 +115,10 @@ class Reading:
             if self.level == PRODUCT and key[-1] == VARIANT:
                 yield _NONE, _NONE
                 continue
-            found = facts.field(key)
-            owners, codes = found.owners, found.codes
+            coded = facts.field(key)
+            owners, codes = coded.owners, coded.codes
             if products is not None:
-                at = found.places(products if key[-1] == PRODUCT else facts.variants_of(products))
+                at = coded.places(products if key[-1] == PRODUCT else facts.variants_of(products))
                 owners, codes = owners[at], codes[at]
             if self.level == VARIANT and key[-1] == PRODUCT:
                 given = self.tables[place].given[codes]
@@ -146,13 +146,13 @@ class Reading:
 
     def refusals(self, facts: Facts) -> Iterator[str]:
         """Yield a sentence for each value that a visible product says and that cannot be read."""
-        found: list[tuple[int, str]] = []
+        refused: list[tuple[int, str]] = []
         for key, table in zip(self.fields, self.tables, strict=True):
             field = facts.field(key)
             for code, reason in table.refused:
                 owners = field.owners[field.codes == code]
-                found += [(int(n), reason) for n in (owners if key[-1] == PRODUCT else facts.product_of[owners]) if facts.visible[n]]
-        for number, reason in sorted(found, key=lambda item: item[0]):
+                refused += [(int(n), reason) for n in (owners if key[-1] == PRODUCT else facts.product_of[owners]) if facts.visible[n]]
+        for number, reason in sorted(refused, key=lambda item: item[0]):
             yield f"product {facts.ids[number]}: {reason}"
 
     # -- following changes
@@ -209,18 +209,18 @@ def _read_at(facts: Facts, source: Source, now: Number, labels: Labels | None) -
 
 def _grown(table: Table, items: list[Any], read: Read, values: Values) -> Table:
     """Return a table that knows all items there are by now."""
-    starts, found, given, refused = [int(table.starts[-1])], [], [], list(table.refused)
+    starts, codes, given, refused = [int(table.starts[-1])], [], [], list(table.refused)
     for code in range(table.size, len(items)):
         for value in read(items[code]):
             if isinstance(value, Value):
-                found.append(values.code(value))
+                codes.append(values.code(value))
             else:
                 refused.append((code, value))
-        starts.append(int(table.starts[-1]) + len(found))
+        starts.append(int(table.starts[-1]) + len(codes))
         given.append(bool(getattr(items[code], "values", True)))
     return Table(
         np.concatenate((table.starts[:-1], starts)),
-        np.concatenate((table.values, np.array(found, dtype=np.int64))),
+        np.concatenate((table.values, np.array(codes, dtype=np.int64))),
         np.concatenate((table.given, np.array(given, dtype=bool))),
         tuple(refused),
     )
@@ -241,9 +241,9 @@ def _at_time(table: Table, items: list[Any], read: Read, values: Values) -> Tabl
 
 def _single(table: Table) -> NDArray[np.int64]:
     """Return the one value of each code, -1 for none."""
-    found = np.full(table.size, -1, dtype=np.int64)
-    found[np.diff(table.starts) == 1] = table.values
-    return found
+    codes = np.full(table.size, -1, dtype=np.int64)
+    codes[np.diff(table.starts) == 1] = table.values
+    return codes
 
 
 def _next_change(items: Iterable[Any], now: Number) -> Number | None:
@@ -304,8 +304,8 @@ def follow(reading: Reading, column: Column, step: Step) -> tuple[Reading, Colum
     names = None if is_recoded else _names_touched(reading, touched_fields, step)
     later = None if is_recoded else reading.followed(new, step.now, names)
     if later is None:
-        made = reading_of(new, reading.source, step.now)
-        return made, column_from(made, new), None
+        anew = reading_of(new, reading.source, step.now)
+        return anew, column_from(anew, new), None
     touched = step.touched
     if late:
         touched = np.union1d(touched, _retimed(reading, later, old)).astype(np.uint32)

@@ -45,8 +45,8 @@ def freeze(facts: Facts, extra: dict[str, NDArray[Any]]) -> bytes:
     arrays = {"keys": facts.keys, "places": facts.places, "visible": facts.visible, "starts": facts.starts, "by_key": facts.by_key}
     arrays |= {"ids": facts.ids.data, "id_ends": facts.ids.ends, "names": facts.names.data, "name_ends": facts.names.ends}
     for number, key in enumerate(fields):
-        found = facts.fields[key]
-        arrays |= {f"owners{number}": found.owners, f"codes{number}": found.codes}
+        coded = facts.fields[key]
+        arrays |= {f"owners{number}": coded.owners, f"codes{number}": coded.codes}
     arrays |= {f"extra_{name}": array for name, array in extra.items()}
     out = BytesIO()
     np.savez(out, texts=np.frombuffer(json.dumps(texts).encode(), dtype=np.uint8), **arrays)  # type: ignore[arg-type]
@@ -94,8 +94,8 @@ def _write_pricing(item: Pricing) -> list[Any]:
     return [_number(item.price), _number(item.list_price), sales, item.has_sale_entry]
 
 
-def _read_pricing(found: list[Any]) -> Pricing:
-    price, listed, sales, entry = found
+def _read_pricing(parts: list[Any]) -> Pricing:
+    price, listed, sales, entry = parts
     return Pricing(_exact(price), _exact(listed), tuple(Sale(*map(_exact, sale)) for sale in sales), entry)
 
 
@@ -105,18 +105,18 @@ def _write_value(value: Any) -> Any:
     return {"unusable": value.reason} if isinstance(value, Unusable) else {"n": str(value)}
 
 
-def _read_value(found: Any) -> Any:
-    if isinstance(found, dict):
-        return _exact(found["n"]) if "n" in found else Unusable(found["unusable"])
-    return found
+def _read_value(stored: Any) -> Any:
+    if isinstance(stored, dict):
+        return _exact(stored["n"]) if "n" in stored else Unusable(stored["unusable"])
+    return stored
 
 
 def _write_property(item: Property) -> list[Any]:
     return [item.name, list(map(_write_value, item.values)), item.unit]
 
 
-def _read_property(found: list[Any]) -> Property:
-    name, values, unit = found
+def _read_property(parts: list[Any]) -> Property:
+    name, values, unit = parts
     return Property(name, tuple(map(_read_value, values)), unit)
 
 

@@ -44,7 +44,7 @@ def round_cuts(numbers: Sequence[Number], weights: Sequence[int], *, bins: int =
 
 def _candidates(low: Number, high: Number) -> list[tuple[Number, int]]:
     """Return round numbers strictly between the ends, with what each costs to read."""
-    found: dict[Number, int] = {}
+    roundness: dict[Number, int] = {}
     reach: Number = max(-low, high) if low < 0 else high
     power = 0
     while 10**power < reach:
@@ -54,10 +54,10 @@ def _candidates(low: Number, high: Number) -> list[tuple[Number, int]]:
         for mantissa, cost in _ROUND:
             for value in (whole(mantissa * scale), whole(-mantissa * scale)):
                 if low < value <= high:
-                    found[value] = min(cost, found.get(value, cost))
+                    roundness[value] = min(cost, roundness.get(value, cost))
     if low < 0 <= high:
-        found[0] = 0
-    return list(found.items())
+        roundness[0] = 0
+    return list(roundness.items())
 
 
 def _count_below(numbers: Sequence[Number], value: Number) -> int:

@@ -39,9 +39,9 @@ def explained(facet: Facet, slot: int, articles: range) -> Explained:
     owners = articles if facet.on_variants else range(slot, slot + 1)
     values = _values(column, owners)
     places = []
-    for made in facet.bins:
-        if any(owner in made.members for owner in owners):
-            places.append(Place(made, _reasons(made, values)))
+    for bin in facet.bins:
+        if any(owner in bin.members for owner in owners):
+            places.append(Place(bin, _reasons(bin, values)))
     return Explained(tuple(places), tuple(value.label for value in values))
 
 
@@ -52,16 +52,16 @@ def _values(column: Column, owners: range) -> list[Value]:
     return [column.values[code] for code in codes.tolist()]
 
 
-def _reasons(made: Bin, values: list[Value]) -> tuple[str, ...]:
-    if made.range is not None:
-        return tuple(value.label for value in values if value.number is not None and _is_within(made.range, value.number))
-    if made.nodes:
-        paths = [value.path for value in values if value.nodes[: len(made.nodes)] == made.nodes]
+def _reasons(bin: Bin, values: list[Value]) -> tuple[str, ...]:
+    if bin.range is not None:
+        return tuple(value.label for value in values if value.number is not None and _is_within(bin.range, value.number))
+    if bin.nodes:
+        paths = [value.path for value in values if value.nodes[: len(bin.nodes)] == bin.nodes]
         return tuple(" > ".join(path) for path in paths if not any(other[: len(path)] == path and other != path for other in paths))
-    return tuple(value.label for value in values if value.identity in made.values)
+    return tuple(value.label for value in values if value.identity in bin.values)
 
 
-def _is_within(found: Range, number: Number) -> bool:
-    if found.low is not None and number < found.low:
+def _is_within(bounds: Range, number: Number) -> bool:
+    if bounds.low is not None and number < bounds.low:
         return False
-    return found.high is None or (number <= found.high if found.high_inclusive else number < found.high)
+    return bounds.high is None or (number <= bounds.high if bounds.high_inclusive else number < bounds.high)

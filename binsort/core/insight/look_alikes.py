@@ -46,10 +46,10 @@ def look_alikes(counts: Mapping[str, int]) -> list[LookAlike]:
     groups: dict[str, list[str]] = {}
     for value in counts:
         groups.setdefault(plain_form(value), []).append(value)
-    found = [_group(values, counts, "the same but for spelling", sure=True) for values in groups.values() if len(values) > 1]
+    alike = [_group(values, counts, "the same but for spelling", sure=True) for values in groups.values() if len(values) > 1]
     heads = {form: max(values, key=lambda value: counts[value]) for form, values in groups.items()}
-    found += [_group(pair, counts, why, sure=False) for pair, why in _alike(heads)]
-    return sorted(found, key=lambda group: (not group.sure, -sum(counts[value] for value in group.others), group.keep))
+    alike += [_group(pair, counts, why, sure=False) for pair, why in _alike(heads)]
+    return sorted(alike, key=lambda group: (not group.sure, -sum(counts[value] for value in group.others), group.keep))
 
 
 def _group(values: Sequence[str], counts: Mapping[str, int], why: str, *, sure: bool) -> LookAlike:

@@ -50,23 +50,23 @@ def proposals(index: Index, listing: tuple[str, ...] | None, taken: Sequence[str
         listing: where to try them.
         taken: keys that facets have already.
     """
-    found = []
+    proposed_facets = []
     keys = set(taken)
     for group, document in _documents(index):
         document["key"] = free_key(document["label"], keys)
         proposal = _tried(index, listing, group, document)
         if proposal.bins:
             keys.add(document["key"])
-            found.append(proposal)
-    return sorted(found, key=lambda proposal: (-proposal.score, proposal.spec.label))
+            proposed_facets.append(proposal)
+    return sorted(proposed_facets, key=lambda proposal: (-proposal.score, proposal.spec.label))
 
 
 def _documents(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
     declared = sorted((kind for kind in kinds() if kind.proposal), key=lambda kind: kind.place)
     for kind in declared:
         yield kind.group, proposed(index, kind)
-    for found in index.attributes():
-        yield attribute_document(index, found)
+    for given in index.attributes():
+        yield attribute_document(index, given)
     yield from _numbered_tags(index)
     yield DATES, dated_document(index)
 
@@ -86,12 +86,12 @@ def numeric_document(index: Index, document: dict[str, Any]) -> dict[str, Any]:
     return {**document, "cuts": cuts, "empty": "dim"} if cuts else document
 
 
-def attribute_document(index: Index, found: GivenAttribute) -> tuple[str, dict[str, Any]]:
+def attribute_document(index: Index, given: GivenAttribute) -> tuple[str, dict[str, Any]]:
     """Return the group and the facet (without a key) that an attribute suggests."""
-    document: dict[str, Any] = {"label": found.name, "source": {"kind": "attribute", "attribute": found.name}}
-    column = index.column(Source("attribute", found.name))
+    document: dict[str, Any] = {"label": given.name, "source": {"kind": "attribute", "attribute": given.name}}
+    column = index.column(Source("attribute", given.name))
     texts = [value.label for value in column.values if value.number is None]
-    if found.has_numbers and len(column.numbers) > len(texts):
+    if given.has_numbers and len(column.numbers) > len(texts):
         return NUMBERS, numeric_document(index, document)
     document["order"] = "count"
     if are_colours(texts):

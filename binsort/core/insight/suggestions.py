@@ -37,11 +37,11 @@ def suggestions(
         typed: the letters typed so far; values that do not hold them are left out.
     """
     wanted = identity(typed)
-    found: dict[str, Suggestion] = {}
+    by_text: dict[str, Suggestion] = {}
     for item in (*_of_like(product, field, like), *_in_words(product, field, [text for text, _ in known]), *_known(known)):
-        if wanted in identity(item.text) and len(found) < MOST:
-            found.setdefault(identity(item.text), item)
-    return list(found.values())
+        if wanted in identity(item.text) and len(by_text) < MOST:
+            by_text.setdefault(identity(item.text), item)
+    return list(by_text.values())
 
 
 def _of_like(product: Product, field: Field, like: Sequence[Product]) -> Iterator[Suggestion]:

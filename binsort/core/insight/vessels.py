@@ -65,7 +65,7 @@ def shelf(state: State, facet: Facet) -> Shelf:
     here = state.rack.on_listing(facet, state.listing)
     picks = state.picks.get(facet.spec.key, Picks())
     answer = state.facet(facet)
-    vessels = [_vessel(state, facet, picks, made, found.count) for made, found in zip(here.bins, answer.bins, strict=True)]
+    vessels = [_vessel(state, facet, picks, bin, counted.count) for bin, counted in zip(here.bins, answer.bins, strict=True)]
     binned = unbinned_products(state, facet)
     return Shelf(
         vessels=tuple(vessels),
@@ -79,20 +79,20 @@ def unbinned_products(state: State, facet: Facet) -> BitMap:
     """Return the listing's products that are in no bin of a facet on this listing."""
     if facet.spec.free and not facet.spec.ranges:
         return state.products - facet.with_number
-    return state.products - union(facet.products(made) for made in state.rack.on_listing(facet, state.listing).bins)
+    return state.products - union(facet.products(bin) for bin in state.rack.on_listing(facet, state.listing).bins)
 
 
-def _vessel(state: State, facet: Facet, picks: Picks, made: Bin, count: int) -> Vessel:
-    total = state.products.intersection_cardinality(facet.products(made))
-    picked = made.key in picks.bins
+def _vessel(state: State, facet: Facet, picks: Picks, bin: Bin, count: int) -> Vessel:
+    total = state.products.intersection_cardinality(facet.products(bin))
+    picked = bin.key in picks.bins
     sibling = bool(picks) and not picked and not facet.spec.matches_all
     if not sibling:
-        return Vessel(made, total, count, 0, picked, sibling)
-    inside = state.result.intersection_cardinality(facet.products(made))
+        return Vessel(bin, total, count, 0, picked, sibling)
+    inside = state.result.intersection_cardinality(facet.products(bin))
     if facet.spec.pick == "one":
-        return Vessel(made, total, inside, max(0, count - inside), picked, sibling)
-    widened = state.result_with(facet, [*facet.picked_members(picks), made.members])
-    return Vessel(made, total, inside, len(widened) - len(state.result), picked, sibling)
+        return Vessel(bin, total, inside, max(0, count - inside), picked, sibling)
+    widened = state.result_with(facet, [*facet.picked_members(picks), bin.members])
+    return Vessel(bin, total, inside, len(widened) - len(state.result), picked, sibling)
 
 
 def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -> Histogram | None:
@@ -114,13 +114,13 @@ def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -
     place[ranks] = [min(int(axis.share(approximate(column.numbers[rank])) * bars), bars - 1) for rank in ranks]
     standing = np.unique(having[here].astype(np.int64) * bars + place[codes[here]])  # which product in which bar, once
     sets = (products, state.result, state.left.without(facet.spec.key).products)
-    totals, inside, without = (_in_bars(standing, found, index.size, bars) for found in sets)
-    found = [
+    totals, inside, without = (_in_bars(standing, counted_products, index.size, bars) for counted_products in sets)
+    counted_products = [
         Bar(int(step), bars, int(totals[step]), int(inside[step]), int(without[step] - inside[step])) for step in np.unique(place[ranks])
     ]
     cuts = sorted({end for item in facet.spec.ranges for end in (item.low, item.high) if end is not None})
     low, high = column.numbers[int(ranks[0])], column.numbers[int(ranks[-1])]
-    return Histogram(tuple(found), tuple((cut, axis.share(approximate(cut))) for cut in cuts if low <= cut <= high), axis)
+    return Histogram(tuple(counted_products), tuple((cut, axis.share(approximate(cut))) for cut in cuts if low <= cut <= high), axis)
 
 
 def _in_bars(standing: NDArray[np.int64], products: BitMap, size: int, bars: int) -> NDArray[np.intp]:
@@ -155,15 +155,15 @@ def _axis(values: Sequence[float]) -> Axis:
 
 def drop_one(state: State) -> list[tuple[str, str, int]]:
     """For an empty result: what each single pick, dropped, would give; facet key, pick as written, products. Best first."""
-    found = []
+    ways = []
     for facet in state.rack.facets:
         picks = state.picks.get(facet.spec.key, Picks())
         written = [*picks.bins, *(_range_text(item.texts(facet.spec.source.kind)) for item in picks.ranges)]
         members = facet.picked_members(picks)
         for place, text in enumerate(written):
             total = len(state.result_with(facet, members[:place] + members[place + 1 :]))
-            found.append((facet.spec.key, text, total))
-    return sorted((item for item in found if item[2]), key=lambda item: -item[2])
+            ways.append((facet.spec.key, text, total))
+    return sorted((item for item in ways if item[2]), key=lambda item: -item[2])
 
 
 def _range_text(ends: tuple[str | None, str | None]) -> str:

@@ -64,14 +64,14 @@ def _read_lines(lines: Iterable[bytes], catalogue: Catalogue) -> Iterator[tuple[
 def read_line(line: bytes, report: Report = lambda text: None) -> Product:
     """Read one line. Raises BrokenLine with the reason in words."""
     try:
-        found = loads(line.decode("utf-8"))
+        document = loads(line.decode("utf-8"))
     except UnicodeDecodeError as error:
         raise BrokenLine("not UTF-8") from error
     except BadJson as error:
         raise BrokenLine(str(error)) from error
-    if not isinstance(found, dict):
+    if not isinstance(document, dict):
         raise BrokenLine("not an object")
-    return read_product(found, report)
+    return read_product(document, report)
 
 
 def read_product(source: dict[str, Any], report: Report = lambda text: None) -> Product:
@@ -120,76 +120,76 @@ class _NumberReader:
     def __init__(self, report: Report, product: str) -> None:
         self._report, self._product = report, product
 
-    def __call__(self, found: Any, name: str) -> Number | None:
-        if isinstance(found, str):
+    def __call__(self, written: Any, name: str) -> Number | None:
+        if isinstance(written, str):
             try:
-                return plain(trim(found))
+                return plain(trim(written))
             except TooLong:
-                found = Unusable("a number of more than 1,000 digits")
-        if isinstance(found, Unusable):
+                written = Unusable("a number of more than 1,000 digits")
+        if isinstance(written, Unusable):
             self.too_long(name)
-        return found if isinstance(found, int | Fraction) and not isinstance(found, bool) else None
+        return written if isinstance(written, int | Fraction) and not isinstance(written, bool) else None
 
     def too_long(self, name: str) -> None:
         self._report(f"product {self._product}: {name} is a number of more than 1,000 digits, read as no value")
 
 
-def _identity(found: Any) -> str:
-    if isinstance(found, str):
-        return trim(found)
-    return written(found) if isinstance(found, int) and not isinstance(found, bool) else ""
+def _identity(given: Any) -> str:
+    if isinstance(given, str):
+        return trim(given)
+    return written(given) if isinstance(given, int) and not isinstance(given, bool) else ""
 
 
-def _text(found: Any) -> str:
-    return normalise(found) if isinstance(found, str) else ""
+def _text(written: Any) -> str:
+    return normalise(written) if isinstance(written, str) else ""
 
 
-def _object(found: Any) -> dict[str, Any]:
-    return found if isinstance(found, dict) else {}
+def _object(written: Any) -> dict[str, Any]:
+    return written if isinstance(written, dict) else {}
 
 
-def _listed(found: Any, kind: type) -> list[Any]:
+def _listed(written: Any, kind: type) -> list[Any]:
     """Return the items of a list, or the single one that stands for it, of this type."""
-    return [item for item in (found if isinstance(found, list) else [found]) if isinstance(item, kind)]
+    return [item for item in (written if isinstance(written, list) else [written]) if isinstance(item, kind)]
 
 
-def _brand(found: Any) -> str:
-    return _text(found.get("name") if isinstance(found, dict) else found)
+def _brand(written: Any) -> str:
+    return _text(written.get("name") if isinstance(written, dict) else written)
 
 
-def _tags(found: Any) -> tuple[str, ...]:
-    parts = found.split(",") if isinstance(found, str) else _listed(found, str)
+def _tags(written: Any) -> tuple[str, ...]:
+    parts = written.split(",") if isinstance(written, str) else _listed(written, str)
     return tuple(tag for tag in map(normalise, parts) if tag)
 
 
-def _last_part(found: Any) -> str:
-    return trim(found).rsplit("/", 1)[-1] if isinstance(found, str) else ""
+def _last_part(written: Any) -> str:
+    return trim(written).rsplit("/", 1)[-1] if isinstance(written, str) else ""
 
 
 def _properties(source: dict[str, Any], number: _NumberReader) -> tuple[Property, ...]:
-    found = []
+    properties = []
     for item in _listed(source.get("additionalProperty"), dict):
         name = _text(item.get("name"))
         unit = _text(item.get("unitText")) or None
         raw = item.get("value")
         values = [_value(part, unit, name, number) for part in (raw if isinstance(raw, list) else [raw])]
         if name:
-            found.append(Property(name, tuple(value for value in values if value is not None), unit))
-    return tuple(found)
+            properties.append(Property(name, tuple(value for value in values if value is not None), unit))
+    return tuple(properties)
 
 
-def _value(found: Any, unit: str | None, name: str, number: _NumberReader) -> Written | None:
-    if isinstance(found, str):
-        text = normalise(found)
+def _value(written: Any, unit: str | None, name: str, number: _NumberReader) -> Written | None:
+    if isinstance(written, str):
+        text = normalise(written)
         try:
             read = plain(text) if unit else None
         except TooLong:
-            found = Unusable("a number of more than 1,000 digits")
+            written = Unusable("a number of more than 1,000 digits")
         else:
             return text or None if read is None else read
-    if isinstance(found, Unusable):
+    if isinstance(written, Unusable):
         number.too_long(name)
-    return found if isinstance(found, bool | int | Fraction | Unusable) else None
+    return written if isinstance(written, bool | int | Fraction | Unusable) else None
 
 
 def _variants(source: dict[str, Any], offer: Offer, number: _NumberReader) -> Iterator[Variant]:

@@ -23,7 +23,7 @@ def line_of(product: Product) -> bytes:
 def document_of(product: Product) -> dict[str, Any]:
     """Return a product as a schema.org object. Numbers too long to be a value are left out."""
     has_variants = bool(product.variants)
-    found: dict[str, Any] = {
+    document: dict[str, Any] = {
         "@type": "ProductGroup" if has_variants else "Product",
         "productGroupID" if has_variants else "sku": product.id,
         "name": product.name,
@@ -39,23 +39,23 @@ def document_of(product: Product) -> dict[str, Any]:
         "offers": _offer(product.offer),
         "hasVariant": [_variant(article, product.offer) for article in product.variants],
     }
-    return {**_given(found), **({} if product.visible else {"isVisible": False})}
+    return {**_given(document), **({} if product.visible else {"isVisible": False})}
 
 
-def _given(found: dict[str, Any]) -> dict[str, Any]:
-    return {name: value for name, value in found.items() if value not in (None, "", [], {}) or value == 0}
+def _given(document: dict[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in document.items() if value not in (None, "", [], {}) or value == 0}
 
 
 def _rating(product: Product) -> dict[str, Any]:
-    found = _given({"ratingValue": product.rating_value, "reviewCount": product.review_count})
-    return {"@type": "AggregateRating", **found} if found else {}
+    rating = _given({"ratingValue": product.rating_value, "reviewCount": product.review_count})
+    return {"@type": "AggregateRating", **rating} if rating else {}
 
 
 def _variant(article: Variant, of_product: Offer) -> dict[str, Any]:
-    found = {"sku": article.sku, "image": article.image, "additionalProperty": list(map(_property, article.properties))}
+    document = {"sku": article.sku, "image": article.image, "additionalProperty": list(map(_property, article.properties))}
     offer = _offer(article.offer)
     needed = offer or of_product != Offer()  # without offers a variant has those of its product
-    return {"@type": "Product", **_given(found), **({"offers": offer} if needed else {})}
+    return {"@type": "Product", **_given(document), **({"offers": offer} if needed else {})}
 
 
 def _property(prop: Property) -> dict[str, Any]:
@@ -69,20 +69,20 @@ def _offer(offer: Offer) -> dict[str, Any]:
     entries += map(_sale, offer.sales)
     if offer.has_sale_entry and not offer.sales:
         entries.append({"priceType": "https://schema.org/SalePrice"})
-    found = _given({
+    document = _given({
         "price": offer.price,
         "priceCurrency": offer.currency,
         "availability": f"https://schema.org/{offer.availability}" if offer.availability else "",
         "inventoryLevel": offer.level,
         "priceSpecification": entries,
     })  # fmt: skip
-    return {"@type": "Offer", **found} if found else {}
+    return {"@type": "Offer", **document} if document else {}
 
 
 def _sale(sale: Sale) -> dict[str, Any]:
-    found = {"priceType": "https://schema.org/SalePrice", "price": sale.price}
+    document = {"priceType": "https://schema.org/SalePrice", "price": sale.price}
     if sale.start is not None:
-        found["validFrom"] = moment_text(sale.start)
+        document["validFrom"] = moment_text(sale.start)
     if sale.end is not None:
-        found["validThrough"] = moment_text(sale.end, end=True)
-    return found
+        document["validThrough"] = moment_text(sale.end, end=True)
+    return document

@@ -69,10 +69,10 @@ def held(product: Product, field: Field) -> tuple[Held, ...]:
 def _each_once(holders: Sequence[tuple[Held, ...]]) -> tuple[Held, ...]:
     if len(holders) == 1 and len(holders[0]) < 2:
         return holders[0]
-    found: list[Held] = []
+    once: list[Held] = []
     for values in holders:
-        found += [value for value in values if not any(is_same(value, other) for other in found)]
-    return tuple(found)
+        once += [value for value in values if not any(is_same(value, other) for other in once)]
+    return tuple(once)
 
 
 def varies(product: Product, field: Field) -> bool:
@@ -168,8 +168,8 @@ def _holders(product: Product, field: Field) -> list[tuple[Held, ...]]:
     if field.kind in OF_OFFER:
         return [_of_offer(article.offer, field.kind) for article in product.articles]
     if field.kind != "attribute":
-        found = getattr(product, field.kind)
-        return [tuple((value, "") for value in found)] if field.kind in LISTS else [_one(found)]
+        held_value = getattr(product, field.kind)
+        return [tuple((value, "") for value in held_value)] if field.kind in LISTS else [_one(held_value)]
     own = _given(product.properties, field.name)
     if not any(_given(article.properties, field.name) for article in product.variants):
         return [own]
@@ -244,18 +244,18 @@ def _with_given(
     after = change(before)
     if before == after and list(map(type, before)) == list(map(type, after)):
         return properties
-    made = _properties(mine[0].name if mine else field.name, after)
+    replaced = _properties(mine[0].name if mine else field.name, after)
     place = properties.index(mine[0]) if mine else len(properties)
     others = [(at, given) for at, given in enumerate(properties) if identity(given.name) != wanted]
-    return (*(given for at, given in others if at < place), *made, *(given for at, given in others if at > place))
+    return (*(given for at, given in others if at < place), *replaced, *(given for at, given in others if at > place))
 
 
 def _properties(name: str, values: tuple[Held, ...]) -> list[Property]:
     """Return values as properties: one for each run of values of one unit."""
-    found: list[tuple[str, list[Written]]] = []
+    runs: list[tuple[str, list[Written]]] = []
     for value, unit in values:
-        if found and found[-1][0] == unit:
-            found[-1][1].append(value)
+        if runs and runs[-1][0] == unit:
+            runs[-1][1].append(value)
         else:
-            found.append((unit, [value]))
-    return [Property(name, tuple(run), unit or None) for unit, run in found]
+            runs.append((unit, [value]))
+    return [Property(name, tuple(run), unit or None) for unit, run in runs]

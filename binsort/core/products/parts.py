@@ -30,13 +30,13 @@ def parts_of(product: Product) -> Parts:
     >>> [name for name, value in parts_of(Product("A", "Cleat", offer=Offer(price=3))).items() if value]
     ['name', 'visible', 'offer.price']
     """
-    found: Parts = {name: getattr(product, name) for name in _WHOLE}
+    parts: Parts = {name: getattr(product, name) for name in _WHOLE}
     offer = Offer() if product.variants else product.offer
-    found |= {OFFER + name: getattr(offer, name) for name in _OF_OFFER}
+    parts |= {OFFER + name: getattr(offer, name) for name in _OF_OFFER}
     for given in product.properties:
         name = ATTRIBUTE + identity(given.name)
-        found[name] = (*found.get(name, ()), given)
-    return found
+        parts[name] = (*parts.get(name, ()), given)
+    return parts
 
 
 def put_together(key: str, parts: Parts) -> Product:

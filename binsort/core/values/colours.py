@@ -53,8 +53,8 @@ def swatch(label: str) -> tuple[str, ...]:
     whole = colour(label)
     if whole is not None:
         return (whole,)
-    found = [colour(part) for part in _PARTS.split(identity(label)) if part]
-    return tuple(part for part in found if part)[:MOST] if all(found) else ()
+    colours = [colour(part) for part in _PARTS.split(identity(label)) if part]
+    return tuple(part for part in colours if part)[:MOST] if all(colours) else ()
 
 
 def are_colours(labels: Iterable[str]) -> bool:

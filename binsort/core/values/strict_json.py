@@ -24,12 +24,12 @@ def loads(text: str, *, surrogates: bool = False) -> Any:
         BadJson: not JSON (``NaN`` is not), nested too deeply, or (unless ``surrogates``) a lone surrogate.
     """
     try:
-        found = json.loads(text, parse_int=_number, parse_float=_number, parse_constant=_constant)
+        document = json.loads(text, parse_int=_number, parse_float=_number, parse_constant=_constant)
     except (ValueError, RecursionError) as error:
         raise BadJson("not JSON: " + str(error).split(":")[0]) from error
-    if not surrogates and "\\u" in text and any(has_surrogate(part) for _, part in walk(found)):
+    if not surrogates and "\\u" in text and any(has_surrogate(part) for _, part in walk(document)):
         raise BadJson("not JSON text: half of a surrogate pair")
-    return found
+    return document
 
 
 def _number(literal: str) -> int | Fraction | Unusable:

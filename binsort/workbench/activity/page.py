@@ -32,8 +32,8 @@ def activity_page() -> ActivityView:
     """Build the page."""
     shown = lines()
     files = exports_of(line.id for line in shown)
-    found = tuple((line, in_words(line.left), in_words(line.took), files.get(line.id)) for line in shown)
-    return ActivityView(found, Snapshot.objects.order_by("-pk").first(), is_worker_alive(), rests_until(COUNTING))
+    told_lines = tuple((line, in_words(line.left), in_words(line.took), files.get(line.id)) for line in shown)
+    return ActivityView(told_lines, Snapshot.objects.order_by("-pk").first(), is_worker_alive(), rests_until(COUNTING))
 
 
 def in_words(time: timedelta | None) -> str:
@@ -53,5 +53,5 @@ def in_words(time: timedelta | None) -> str:
         (minutes, ngettext("%(count)s minute", "%(count)s minutes", minutes)),
         (rest, ngettext("%(count)s second", "%(count)s seconds", rest)),
     ]
-    said = [words % {"count": count} for count, words in parts if count]
-    return " ".join(said[:2])
+    counted = [words % {"count": count} for count, words in parts if count]
+    return " ".join(counted[:2])

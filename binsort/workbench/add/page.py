@@ -64,9 +64,9 @@ class AddPage:
 def add_page(setup: Setup, *, category: str, group: str, find: str, source: str) -> AddPage:
     """Build the page: the sources of a group that match what is looked for, one of them opened."""
     sight = Sight(setup, [("category", category)] if category else [])
-    found = _proposals(sight)
+    proposed = _proposals(sight)
     wanted, asked = identity(find), {"category": sight.listing_path, "group": group, "find": find}
-    kept = [item for item in found if (not group or item.group == group) and _matches(item, wanted)]
+    kept = [item for item in proposed if (not group or item.group == group) and _matches(item, wanted)]
     opened = next((item.spec.key for item in kept if item.spec.key == source), kept[0].spec.key if kept else "")
     sources = tuple(_source(sight.held, item, opened, f"?{urlencode({**asked, 'source': item.spec.key})}") for item in kept)
     return AddPage(
@@ -77,8 +77,8 @@ def add_page(setup: Setup, *, category: str, group: str, find: str, source: str)
         total=len(sight.state.products),
         sources=sources,
         chosen=next((item for item in sources if item.chosen), None),
-        groups=tuple((name, str(words), sum(item.group == name for item in found)) for name, words in GROUPS),
-        count=len(found),
+        groups=tuple((name, str(words), sum(item.group == name for item in proposed)) for name, words in GROUPS),
+        count=len(proposed),
         there=tuple(sight.shelf(facet) for facet in sight.state.rack.facets),
     )
 
@@ -93,9 +93,11 @@ def _proposals(sight: Sight) -> list[Proposal]:
     """Return the proposals whose source no facet of the rack has yet."""
     specs = sight.edition.facet_file.facets
     used = {_used(spec.source.column_key) for spec in specs}
-    found = proposals(sight.held.index, sight.state.listing, [spec.key for spec in specs])
+    everything = proposals(sight.held.index, sight.state.listing, [spec.key for spec in specs])
     off = not_narrowing()
-    return [item for item in found if _used(item.spec.source.column_key) not in used and identity(item.spec.source.attribute) not in off]
+    return [
+        item for item in everything if _used(item.spec.source.column_key) not in used and identity(item.spec.source.attribute) not in off
+    ]
 
 
 def _used(column_key: tuple[str, ...]) -> tuple[str, ...]:
@@ -106,7 +108,7 @@ def _used(column_key: tuple[str, ...]) -> tuple[str, ...]:
 def _matches(item: Proposal, wanted: str) -> bool:
     if not wanted or wanted in identity(item.spec.label):
         return True
-    return any(wanted in identity(made.label) for made in item.state.rack.facets[0].bins)
+    return any(wanted in identity(bin.label) for bin in item.state.rack.facets[0].bins)
 
 
 def _source(held: Current, item: Proposal, opened: str, address: str) -> SourceView:
@@ -153,11 +155,11 @@ def _sentence(item: Proposal, total: int) -> str:
 
 def _settings(item: Proposal, words: Words) -> tuple[tuple[str, str], ...]:
     document = item.document
-    found = [(_("Control"), _("%(control)s, with counts") % {"control": control_of(document.get("look", {})).sentence})]
+    settings = [(_("Control"), _("%(control)s, with counts") % {"control": control_of(document.get("look", {})).sentence})]
     cuts = document.get("cuts", [])
     if cuts:
         text = ", ".join(cut if isinstance(cut, str) else written(cut) for cut in cuts)
-        found.append((_("Cuts"), f"{text}{' ' + words.unit if words.unit else ''}"))
-    found.append((_("Matching"), _("any of")))
-    found.append((_("Empty bins"), _("dimmed") if document.get("empty") == "dim" else _("hidden")))
-    return (*found, (_("Place"), _("at the end")))
+        settings.append((_("Cuts"), f"{text}{' ' + words.unit if words.unit else ''}"))
+    settings.append((_("Matching"), _("any of")))
+    settings.append((_("Empty bins"), _("dimmed") if document.get("empty") == "dim" else _("hidden")))
+    return (*settings, (_("Place"), _("at the end")))

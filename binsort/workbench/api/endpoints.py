@@ -158,8 +158,8 @@ def _no_token(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
 
 @api.exception_handler(ValidationError)
 def _not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
-    found = [{"place": ".".join(map(str, one.get("loc", ()))), "text": str(one.get("msg", ""))} for one in error.errors]
-    return _problem(request, 422, "The call is not as the description has it.", found)
+    problems = [{"place": ".".join(map(str, one.get("loc", ()))), "text": str(one.get("msg", ""))} for one in error.errors]
+    return _problem(request, 422, "The call is not as the description has it.", problems)
 
 
 @api.exception_handler(HttpError)
@@ -192,9 +192,9 @@ def list_products(
 ) -> HttpResponse:
     """Give products in the order in which they came, from behind ``after``."""
     keys = list(Row.objects.filter(pk__gt=after).order_by("pk").values_list("pk", flat=True)[: most + 1])
-    found = {key: document_of(product) for key, _, product in read_products(keys[:most])}
+    documents = {key: document_of(product) for key, _, product in read_products(keys[:most])}
     following = keys[most - 1] if len(keys) > most else None
-    return _answer({"products": [found[key] for key in keys[:most] if key in found], "next": following})
+    return _answer({"products": [documents[key] for key in keys[:most] if key in documents], "next": following})
 
 
 @api.put("/products", response={200: Done, **_REFUSED}, operation_id="put_products", summary="Write up to 1,000 products")
@@ -212,10 +212,10 @@ def delete_products(request: HttpRequest, body: Numbers) -> Item:
 @api.get("/products/{path:number}", response={200: Item, **_OF_ONE}, operation_id="get_product", summary="One product")
 def get_product(request: HttpRequest, number: str) -> HttpResponse:
     """Give a product by its number."""
-    found = products_of([number], hidden=True).get(number)
-    if found is None:
+    product = products_of([number], hidden=True).get(number)
+    if product is None:
         return _problem(request, 404, f"There is no product {number}.")
-    return _answer(document_of(found))
+    return _answer(document_of(product))
 
 
 @api.patch("/offers", response={200: Done, **_REFUSED}, operation_id="set_offers", summary="Set price and stock of up to 1,000 articles")

@@ -171,11 +171,11 @@ def attribute_page(row: Attribute, find: str = "") -> AttributePage:
     """Build the page of an attribute."""
     index = current().index
     counts = value_counts(index, row.name)
-    said = {value.identity: value for value in row.values.all()}
+    described = {value.identity: value for value in row.values.all()}
     spelled = {identity(text): text for text in counts}
-    order = [*(key for key in said), *(identity(text) for text, _ in counts.most_common() if identity(text) not in said)]
+    order = [*(key for key in described), *(identity(text) for text, _ in counts.most_common() if identity(text) not in described)]
     wanted = identity(find)
-    lines = [_value(row, spelled.get(key) or said[key].text, counts, said.get(key)) for key in order if wanted in key]
+    lines = [_value(row, spelled.get(key) or described[key].text, counts, described.get(key)) for key in order if wanted in key]
     alike = _alike(row, counts)
     total, count = len(index.every_product), len(having(index, Source("attribute", row.name)))
     return AttributePage(
@@ -193,11 +193,13 @@ def attribute_page(row: Attribute, find: str = "") -> AttributePage:
     )
 
 
-def _value(row: Attribute, text: str, counts: Mapping[str, int], said: AttributeValue | None) -> ValueLine:
-    colours = tuple(said.colours) if said else ()
+def _value(row: Attribute, text: str, counts: Mapping[str, int], described: AttributeValue | None) -> ValueLine:
+    colours = tuple(described.colours) if described else ()
     shown = colours or (colours_of(row.name, text) if row.kind == Attribute.Kind.CHOICE else ())
     swatch = Swatch(shown, clear=False) if shown else None
-    return ValueLine(text, counts.get(text, 0), swatch, " ".join(colours), said.image if said else "", said.note if said else "")
+    return ValueLine(
+        text, counts.get(text, 0), swatch, " ".join(colours), described.image if described else "", described.note if described else ""
+    )
 
 
 def touched(row: Attribute) -> Touched:

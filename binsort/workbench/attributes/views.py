@@ -151,12 +151,12 @@ class Values(CatalogueView):
 
 def _colours(text: str) -> list[str]:
     """Read up to three colours, by hexadecimal number or by name. Raises Refused."""
-    found = []
+    colours = []
     for word in text.replace(",", " ").split():
         named = word.lower() if _HEX.fullmatch(word) else colour(word)
         if named is None:
             raise Refused(_("“%(word)s” is no colour. Write a name as navy, or a number as #1d3156.") % {"word": word})
-        found.append(named)
-    if len(found) > 3:
+        colours.append(named)
+    if len(colours) > 3:
         raise Refused(_("a value has up to three colours."))
-    return found
+    return colours

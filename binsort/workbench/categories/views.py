@@ -37,9 +37,9 @@ class Categories(CatalogueView):
         key, parent, name = (request.POST.get(item, "") for item in ("key", "parent", "name"))
         number, above = _number(key), _number(parent)
         if "add" in request.POST:
-            made = categories.add(name, above, actor=request.user)
+            category = categories.add(name, above, actor=request.user)
             messages.success(
-                request, _("%(name)s is in the tree. Put products into it on their pages or on the sheet.") % {"name": made.name}
+                request, _("%(name)s is in the tree. Put products into it on their pages or on the sheet.") % {"name": category.name}
             )
         elif number is None:
             raise Refused(_("that category is gone. Load the page anew."))

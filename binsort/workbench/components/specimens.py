@@ -34,8 +34,8 @@ def _vessel(name: str, total: int, inside: int = 0, *, adds: int = 0, picked: bo
 
 
 def _range(name: str, total: int, left: float, width: float, inside: int = 0, *, picked: bool = False) -> VesselView:
-    found = _vessel(name, total, inside, picked=picked)
-    return VesselView(**{**{slot: getattr(found, slot) for slot in found.__slots__}, "left": left, "width": width, "short": name})
+    vessel = _vessel(name, total, inside, picked=picked)
+    return VesselView(**{**{slot: getattr(vessel, slot) for slot in vessel.__slots__}, "left": left, "width": width, "short": name})
 
 
 def _shelf(*vessels: VesselView, unbinned: int = 0, **more: object) -> ShelfView:

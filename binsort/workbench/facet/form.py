@@ -72,8 +72,8 @@ class FacetForm(forms.Form):
         if not parts:
             raise forms.ValidationError(_("Write one cut at least, such as 10."))
         dates = kind_of(self.document["source"]["kind"]).has_dates
-        found = [part if dates else _number(part) for part in parts]
-        return sorted(set(found))
+        cuts = [part if dates else _number(part) for part in parts]
+        return sorted(set(cuts))
 
     def add_problems(self, problems: Sequence[Problem]) -> None:
         """Put what the set-up's checks found beside the fields it concerns."""
@@ -85,12 +85,12 @@ class FacetForm(forms.Form):
 
 def _number(text: str) -> Any:
     try:
-        found = plain(text)
+        number = plain(text)
     except TooLong as error:
         raise forms.ValidationError(_("That number is too long.")) from error
-    if found is None:
+    if number is None:
         raise forms.ValidationError(_("“%(text)s” is no number. Write numbers such as 10 or 2.5, parted by commas.") % {"text": text[:30]})
-    return found
+    return number
 
 
 def _initial(document: Document) -> Document:
@@ -120,22 +120,27 @@ def _orders(document: Document) -> tuple[tuple[str, str | Promise], ...]:
 
 def form_document(form: FacetForm) -> Document:
     """Return the facet's document as the valid form says; what it does not show stays as it was."""
-    found = form.cleaned_data
+    cleaned = form.cleaned_data
     changed = deepcopy(form.document)
-    if found["control"] != form.initial["control"]:
-        changed = with_control(changed, found["control"])
-    changed |= {"label": found["label"], "key": found["key"]}
+    if cleaned["control"] != form.initial["control"]:
+        changed = with_control(changed, cleaned["control"])
+    changed |= {"label": cleaned["label"], "key": cleaned["key"]}
     initial = form.initial
     for name in ("match", "pick", "order", "empty"):
-        if found[name] != initial[name]:
-            changed[name] = found[name]
-    if "cuts" in found and found["cuts"] != form.document["cuts"]:
-        changed["cuts"] = found["cuts"]
+        if cleaned[name] != initial[name]:
+            changed[name] = cleaned[name]
+    if "cuts" in cleaned and cleaned["cuts"] != form.document["cuts"]:
+        changed["cuts"] = cleaned["cuts"]
     look = dict(changed.get("look", {}))
-    said = {"counts": found["counts"] == "on", "open": found["open"] == "on", "control": found["control"], "limit": found["limit"]}
+    chosen = {
+        "counts": cleaned["counts"] == "on",
+        "open": cleaned["open"] == "on",
+        "control": cleaned["control"],
+        "limit": cleaned["limit"],
+    }
     for name, default in (("counts", True), ("open", True), ("control", USUAL.key), ("limit", SHOWN_BINS)):
-        if said[name] != default or name in look:
-            look[name] = said[name]
+        if chosen[name] != default or name in look:
+            look[name] = chosen[name]
     if look:
         changed["look"] = look
     return changed

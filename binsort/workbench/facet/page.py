@@ -58,7 +58,7 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
         total=len(sight.state.products),
         place=keys.index(key) + 1,
         places=len(keys),
-        bins=tuple((bin_words(made, words), found.count) for made, found in counts),
+        bins=tuple((bin_words(bin, words), counted.count) for bin, counted in counts),
     )
 
 
@@ -76,12 +76,12 @@ def unbinned_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> UnbinnedView
     """Build the list of the products of a listing that a facet leaves out."""
     sight = Sight(setup, [pair for pair in pairs if pair[0] == "category"])
     facet = sight.state.rack.by_key[key]
-    found = numbers(unbinned_products(sight.state, facet))
-    ids = [sight.state.rack.index.ids[number] for number in found[:UNBINNED_SHOWN]]
+    slots = numbers(unbinned_products(sight.state, facet))
+    ids = [sight.state.rack.index.ids[number] for number in slots[:UNBINNED_SHOWN]]
     products = products_of(ids)
     return UnbinnedView(
         label=facet.spec.label,
         listing_name=sight.listing_path.rpartition(" > ")[2] or _("All products"),
-        total=len(found),
+        total=len(slots),
         products=tuple((product.id, product.name, product.brand) for product in (products[id] for id in ids if id in products)),
     )

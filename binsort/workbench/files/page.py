@@ -75,17 +75,17 @@ def bring_page(upload: Upload) -> BringPage:
     report = upload.report or {}
     names = [(key, meaning.words) for key, meaning in MEANINGS.items() if key != "unused"]
     usual = sorted(names, key=lambda item: _USUAL.index(item[0]) if item[0] in _USUAL else 99)
-    found = line(upload.work) if upload.work else None
+    job = line(upload.work) if upload.work else None
     before, new = report.get("before", 0), report.get("new", 0)
     gone = report.get("missing", 0) if upload.missing == "delete" else 0
     left = report.get("missing", 0) if upload.missing != "keep" else 0
     return BringPage(
         upload=upload,
-        columns=tuple(_column(place, said, report.get("samples", [])) for place, said in enumerate(upload.columns)),
+        columns=tuple(_column(place, stored, report.get("samples", [])) for place, stored in enumerate(upload.columns)),
         meanings=tuple(usual),
         attributes=tuple((f"attribute:{row.name}", row.name) for row in definitions().values()),
-        line=found if found and found.is_open else None,
-        left=in_words(found.left) if found and found.left else "",
+        line=job if job and job.is_open else None,
+        left=in_words(job.left) if job and job.left else "",
         parts=tuple(_parts(report)),
         taken=new + report.get("changed", 0) + left,
         coverage=tuple(_shares(report)),
@@ -93,23 +93,23 @@ def bring_page(upload: Upload) -> BringPage:
     )
 
 
-def _column(place: int, said: Mapping[str, Any], samples: list[list[str]]) -> ColumnView:
-    kind, is_attribute = said["kind"], said["kind"] == "attribute"
-    sureness, colon, why = said["why"].partition(":")
+def _column(place: int, stored: Mapping[str, Any], samples: list[list[str]]) -> ColumnView:
+    kind, is_attribute = stored["kind"], stored["kind"] == "attribute"
+    sureness, colon, why = stored["why"].partition(":")
     return ColumnView(
         place=place,
-        header=said["header"] or "(no name)",
+        header=stored["header"] or "(no name)",
         samples=tuple((samples[place] if place < len(samples) else [])[:3]),
-        meaning=f"attribute:{said['name']}" if is_attribute else kind,
-        words=said["name"] if is_attribute else MEANINGS[kind].words,
-        unit=said["unit"],
-        separator=said["separator"],
+        meaning=f"attribute:{stored['name']}" if is_attribute else kind,
+        words=stored["name"] if is_attribute else MEANINGS[kind].words,
+        unit=stored["unit"],
+        separator=stored["separator"],
         sureness=sureness if colon else "",
-        why="; ".join(part for part in (why.strip() if colon else said["why"], said.get("read_as", "")) if part),
+        why="; ".join(part for part in (why.strip() if colon else stored["why"], stored.get("read_as", "")) if part),
         is_attribute=is_attribute,
         may_be_list=kind in LISTS,
         left_out=kind == "unused",
-        asks=is_attribute and said["is_number"] and not said["unit"] and sureness == "New attribute",
+        asks=is_attribute and stored["is_number"] and not stored["unit"] and sureness == "New attribute",
     )
 
 

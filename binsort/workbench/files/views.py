@@ -78,13 +78,13 @@ class BringFile(CatalogueView):
 
 def _chosen(request: HttpRequest) -> dict[int, dict[str, str]]:
     """Return what a form says of columns: ``c:PLACE:meaning``, ``c:PLACE:unit``, ``c:PLACE:separator``."""
-    found: dict[int, dict[str, str]] = {}
+    chosen: dict[int, dict[str, str]] = {}
     for name, text in request.POST.items():
         mark, _, rest = name.partition(":")
         place, _, what = rest.partition(":")
         if mark == "c" and place.isascii() and place.isdigit() and len(place) < 5:
-            found.setdefault(int(place), {})[what] = str(text)
-    return found
+            chosen.setdefault(int(place), {})[what] = str(text)
+    return chosen
 
 
 class RefusedRows(CatalogueView):

@@ -43,9 +43,9 @@ def jump_targets(setup: Setup, find: str) -> list[Target]:
     wanted = identity(find)
     if not wanted:
         return []
-    found = [target for target in _all(setup, wanted) if wanted in identity(target.text)]
-    found.sort(key=lambda target: not identity(target.text).startswith(wanted))
-    return list(islice(found, MOST))
+    targets = [target for target in _all(setup, wanted) if wanted in identity(target.text)]
+    targets.sort(key=lambda target: not identity(target.text).startswith(wanted))
+    return list(islice(targets, MOST))
 
 
 def _all(setup: Setup, wanted: str) -> Iterator[Target]:
@@ -57,9 +57,9 @@ def _all(setup: Setup, wanted: str) -> Iterator[Target]:
     for path, text in listings()[1:]:
         yield Target("listing", text.strip("\u2003"), f"{reverse('rack')}?{urlencode({'category': path})}")
     for facet in sight.state.rack.facets:
-        for made in facet.bins:
-            address = f"{reverse('rack')}?{urlencode({facet.spec.key: made.key})}"
-            yield Target("bin", _("%(bin)s in %(facet)s") % {"bin": made.label, "facet": facet.spec.label}, address)
+        for bin in facet.bins:
+            address = f"{reverse('rack')}?{urlencode({facet.spec.key: bin.key})}"
+            yield Target("bin", _("%(bin)s in %(facet)s") % {"bin": bin.label, "facet": facet.spec.label}, address)
     yield from _products(sight.state.rack.index, wanted)
 
 

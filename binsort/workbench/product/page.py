@@ -146,18 +146,18 @@ def _field_view(product: Product, entry: Entry, form: ProductForm | None) -> Fie
 
 def _variant_views(product: Product, heads: list[Entry], form: ProductForm | None) -> list[VariantView]:
     rows: list[tuple[str, Variant]] = [(str(at), article) for at, article in enumerate(product.variants)]
-    found = []
+    views = []
     for name, article in [*rows, (_SPARE, Variant())] if rows else []:
-        said = form.variants.get(name, {}) if form else {}
+        typed = form.variants.get(name, {}) if form else {}
         cells = tuple(
             FieldView(
-                entry, said.get(entry.key, cell_text(article, entry)), cell_text(article, entry),
+                entry, typed.get(entry.key, cell_text(article, entry)), cell_text(article, entry),
                 form.errors.get(f"{name}:{entry.key}", "") if form else "",
             )
             for entry in heads
         )  # fmt: skip
-        found.append(VariantView(name, said.get("sku", article.sku), cells, bool(said.get("gone"))))
-    return found
+        views.append(VariantView(name, typed.get("sku", article.sku), cells, bool(typed.get("gone"))))
+    return views
 
 
 def _usual(held_now: Current, product: Product) -> set[str]:
@@ -166,9 +166,9 @@ def _usual(held_now: Current, product: Product) -> set[str]:
     path = max(product.categories, key=len, default=())
     listing = index.listing(tuple(map(identity, path))) if path else index.every_product
     return {
-        f"attribute:{found.identity}"
-        for found in index.attributes()
-        if len(listing) and len(having(index, Source("attribute", found.name)) & listing) >= _USUAL * len(listing)
+        f"attribute:{given.identity}"
+        for given in index.attributes()
+        if len(listing) and len(having(index, Source("attribute", given.name)) & listing) >= _USUAL * len(listing)
     }
 
 
@@ -181,7 +181,7 @@ def standings(setup: Setup, name: str) -> list[Standing]:
     if slot is None or slot not in index.every_product:
         return []
     articles = range(int(index.starts[slot]), int(index.starts[slot + 1]))
-    found = []
+    standing_list = []
     for facet in sight.state.rack.facets:
         words, what = words_of(facet, index.unit(facet.spec.source), sight.held.currency), explained(facet, slot, articles)
         bins = tuple(_bin_and_reason(place, what.places, words) for place in _deepest(what.places))
@@ -192,8 +192,8 @@ def standings(setup: Setup, name: str) -> list[Standing]:
             reason = _("it has no %(label)s") % {"label": facet.spec.label.lower()}
             if what.values:
                 reason = _("its value %(values)s is in no bin") % {"values": ", ".join(what.values)}
-        found.append(Standing(facet.spec.key, facet.spec.label, bins, reason))
-    return found
+        standing_list.append(Standing(facet.spec.key, facet.spec.label, bins, reason))
+    return standing_list
 
 
 def _deepest(places: tuple[Place, ...]) -> list[Place]:
@@ -210,5 +210,5 @@ def _bin_and_reason(place: Place, places: tuple[Place, ...], words: Words) -> tu
         return label, _("and with it in %(above)s") % {"above": ", ".join(above)} if above else ""
     if words.says_itself or place.values in ((), (label,), (place.bin.label,)):
         return label, ""
-    said = [words.number(number) if (number := plain(value)) is not None else value for value in place.values]
-    return label, _("because of %(values)s") % {"values": ", ".join(said)} if said != [label] else ""
+    values = [words.number(number) if (number := plain(value)) is not None else value for value in place.values]
+    return label, _("because of %(values)s") % {"values": ", ".join(values)} if values != [label] else ""

@@ -101,8 +101,8 @@ class Sight:
         def address(bin_key: str) -> str:
             return self.address(toggled(self.state, key, bin_key))
 
-        found = shelf_of(self.state, facet, self.look(key), self.words(facet), address=address)
-        return replace(found, changed=key in self.changed)
+        drawn = shelf_of(self.state, facet, self.look(key), self.words(facet), address=address)
+        return replace(drawn, changed=key in self.changed)
 
     def preview(self, facet: Facet) -> Shown | None:
         """Return one facet as a shopper sees it, None where it is not shown."""
@@ -121,8 +121,8 @@ def _listing_path(state: State) -> str:
 
 def listings() -> tuple[tuple[str, str], ...]:
     """Return every listing that can be looked at: the value for the address and the name, indented by depth."""
-    found = [(" > ".join(path), "\u2003" * (len(path) - 1) + path[-1]) for path in category_paths().values()]
-    return (("", _("All products")), *found)
+    below = [(" > ".join(path), "\u2003" * (len(path) - 1) + path[-1]) for path in category_paths().values()]
+    return (("", _("All products")), *below)
 
 
 def rack_page(setup: Setup, pairs: Sequence[Pair], path: str) -> RackPage:

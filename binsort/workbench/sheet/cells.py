@@ -130,8 +130,8 @@ def document_of(index: Index, entry: Entry, known: Mapping[str, GivenAttribute])
     """Return the facet that narrows by a field."""
     kind = entry.field.kind
     if kind == "attribute":
-        found = known.get(identity(entry.field.name))
-        return attribute_document(index, found)[1] if found else None
+        given = known.get(identity(entry.field.name))
+        return attribute_document(index, given)[1] if given else None
     if kind == "published":
         return dated_document(index)
     field = BY_KEY[kind]

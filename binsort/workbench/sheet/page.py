@@ -102,7 +102,7 @@ class Sheet:
     @cached_property
     def _given(self) -> dict[str, GivenAttribute]:
         """The attributes that products give, by identity."""
-        return {found.identity: found for found in self.held.index.attributes()}
+        return {given.identity: given for given in self.held.index.attributes()}
 
     @property
     def everything_or_found(self) -> list[str] | None:
@@ -257,13 +257,13 @@ class Sheet:
     @cached_property
     def chips(self) -> tuple[Chip, ...]:
         """What the rows are narrowed by."""
-        found = []
+        chips = []
         for pair in dict.fromkeys(pair for pair in self.asked if pair[0] not in ("page", "sort", "per", "category")):
             words = self._chip_words(*pair)
             if words:
                 rest = [other for other in self.asked if other != pair and other[0] != "page"]
-                found.append(Chip(words, self.address(rest)))
-        return tuple(found)
+                chips.append(Chip(words, self.address(rest)))
+        return tuple(chips)
 
     def _chip_words(self, key: str, value: str) -> str:
         if key == "missing":
@@ -324,13 +324,13 @@ class Sheet:
         index = self.held.index
         source = self._source(self.missing[0])
         lacking = index.every_product - having(index, source) if source else BitMap()
-        found = []
+        elsewhere = []
         for value in index.column(CATEGORY).values:
             if len(value.nodes) == 1 and value.nodes != (self.state.listing or ())[:1]:
                 count = lacking.intersection_cardinality(index.listing(value.nodes))
                 if count:
-                    found.append((count, value.label))
-        best = sorted(found, key=lambda item: -item[0])[:3] if self.state.listing else ()
+                    elsewhere.append((count, value.label))
+        best = sorted(elsewhere, key=lambda item: -item[0])[:3] if self.state.listing else ()
         return tuple(
             (f"{count:,} in {label}", f"{self.path}?{urlencode({'category': label, 'missing': self.missing[0]})}") for count, label in best
         )
@@ -342,18 +342,18 @@ class Sheet:
             return []
         words = words_of(facet, self.held.index.unit(facet.spec.source), self.held.currency)
         entry = next(entry for entry in self.entries.values() if self.pick_key(entry) == key)
-        found = []
-        for made in self.state.facet(facet).bins:
-            count = made.count
+        choices = []
+        for bin in self.state.facet(facet).bins:
+            count = bin.count
             if self._beside is not None:
-                count = len(self.state.result_with(facet, [facet.by_key[made.key].members]) & self._beside)
-            if count or made.picked:
-                pair = (key, made.key)
+                count = len(self.state.result_with(facet, [facet.by_key[bin.key].members]) & self._beside)
+            if count or bin.picked:
+                pair = (key, bin.key)
                 rest = [other for other in self.asked if other != pair and other[0] not in ("page", "open")]
-                address = self.address(rest if made.picked else [*rest, pair])
-                colours = self._swatch(entry, made.label) if entry.kind == "choice" else None
-                found.append((bin_words(facet.by_key[made.key], words), count, made.picked, address, colours))
-        return found
+                address = self.address(rest if bin.picked else [*rest, pair])
+                colours = self._swatch(entry, bin.label) if entry.kind == "choice" else None
+                choices.append((bin_words(facet.by_key[bin.key], words), count, bin.picked, address, colours))
+        return choices
 
 
 def suggest_columns(attributes: Mapping[str, Attribute]) -> list[tuple[str, str]]:

@@ -38,8 +38,8 @@ def _like(index: Index, product: Product, source: Source) -> list[Product]:
     with_value = having(index, source)
     paths = sorted(product.categories, key=len, reverse=True)
     for path in paths:
-        found = index.listing(tuple(map(identity, path))) & with_value
-        names = [index.ids[slot] for slot in numbers(found)[: _LIKE * 5].tolist() if index.ids[slot] != product.id]
+        alike = index.listing(tuple(map(identity, path))) & with_value
+        names = [index.ids[slot] for slot in numbers(alike)[: _LIKE * 5].tolist() if index.ids[slot] != product.id]
         if names:
             return list(products_of(names[:_LIKE]).values())
     return []

@@ -133,8 +133,8 @@ class Suggest(CatalogueView):
         """Show them."""
         sheet = sheet_of(request, [])
         entry = sheet.entries.get(request.GET.get("field", ""))
-        found = suggested(sheet, request.GET.get("product", ""), entry, request.GET.get("typed", "")) if entry else []
-        return render(request, "workbench/sheet/_suggestions.html", {"suggestions": found, "entry": entry})
+        suggestions = suggested(sheet, request.GET.get("product", ""), entry, request.GET.get("typed", "")) if entry else []
+        return render(request, "workbench/sheet/_suggestions.html", {"suggestions": suggestions, "entry": entry})
 
 
 class Bulk(CatalogueView):
@@ -198,13 +198,13 @@ class Bulk(CatalogueView):
                 edit_of(entry, way, text, old)
                 return {"chosen": len(chosen), "entry": entry, "many": True}
             edit = edit_of(entry, way, text, old)
-            found = effect(entry, edit, chosen)
+            outcome = effect(entry, edit, chosen)
         except BadValue as error:
             return {"chosen": len(chosen), "entry": entry, "problem": str(error)}
         new = missing_categories(value for value, _ in edit.values) if entry.kind == "category" and way != REMOVE else ()
-        after = 100 * (total - column.missing + found.gained - found.lost) // total if total and source else 100
+        after = 100 * (total - column.missing + outcome.gained - outcome.lost) // total if total and source else 100
         return {
-            "chosen": len(chosen), "entry": entry, "effect": found, "before": column.covered, "after": max(0, min(100, after)),
+            "chosen": len(chosen), "entry": entry, "effect": outcome, "before": column.covered, "after": max(0, min(100, after)),
             "empties": way == SET and not typed(entry, text), "new_categories": new,
         }  # fmt: skip
 

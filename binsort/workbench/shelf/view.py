@@ -167,18 +167,18 @@ class _ShelfBuilder:
         self.listing = len(state.products)
 
     def build(self) -> ShelfView:
-        spec, found = self.facet.spec, self.found
-        as_histogram = found.histogram is not None and _is_cut(self.facet) and self.has_room(found.histogram)
-        held = [vessel for vessel in found.vessels if vessel.total or vessel.picked]
-        views = [self.vessel(vessel) for vessel in (found.vessels if as_histogram else held)]
+        spec, shelf = self.facet.spec, self.found
+        as_histogram = shelf.histogram is not None and _is_cut(self.facet) and self.has_room(shelf.histogram)
+        held = [vessel for vessel in shelf.vessels if vessel.total or vessel.picked]
+        views = [self.vessel(vessel) for vessel in (shelf.vessels if as_histogram else held)]
         groups = self.grouped(held)
         if kind_of(spec.source.kind).is_tree:  # one level, the topmost, stands on the shelf; what is below it under ledges
             top = min((len(vessel.bin.nodes) for vessel in held), default=0)
             views = [view for view, vessel in zip(views, held, strict=True) if len(vessel.bin.nodes) == top or vessel.picked]
-        kept = views if as_histogram else fitting(views, self.width - (UNBINNED_WIDTH if found.unbinned else 0))
-        if as_histogram and found.histogram:
-            kept = self.placed(kept, found.histogram)
-        binned = self.listing - found.unbinned
+        kept = views if as_histogram else fitting(views, self.width - (UNBINNED_WIDTH if shelf.unbinned else 0))
+        if as_histogram and shelf.histogram:
+            kept = self.placed(kept, shelf.histogram)
+        binned = self.listing - shelf.unbinned
         return ShelfView(
             key=spec.key,
             label=spec.label,
@@ -188,18 +188,18 @@ class _ShelfBuilder:
             vessels=tuple(kept),
             rest=len(views) - len(kept),
             rest_share=self.share(sum(view.total for view in views if view not in kept)) if len(views) > len(kept) else 0,
-            unbinned=found.unbinned,
-            unbinned_inside=found.unbinned_inside,
-            unbinned_level=_share(found.unbinned_inside, found.unbinned),
+            unbinned=shelf.unbinned,
+            unbinned_inside=shelf.unbinned_inside,
+            unbinned_level=_share(shelf.unbinned_inside, shelf.unbinned),
             binned_share=int(_share(binned, self.listing)),
-            bars=tuple(_bars(found.histogram)) if as_histogram and found.histogram else (),
-            cuts=tuple(self.cut(*cut) for cut in found.histogram.cuts) if as_histogram and found.histogram else (),
+            bars=tuple(_bars(shelf.histogram)) if as_histogram and shelf.histogram else (),
+            cuts=tuple(self.cut(*cut) for cut in shelf.histogram.cuts) if as_histogram and shelf.histogram else (),
             has_swatches=control_of(self.look).has_colours,
             binned=binned,
             shown=spec.key in self.state.shown,
             groups=groups,
             binned_width=self.share(binned),
-            unbinned_share=self.share(found.unbinned),
+            unbinned_share=self.share(shelf.unbinned),
         )
 
     def grouped(self, held: Sequence[Vessel]) -> tuple[GroupView, ...]:
@@ -258,10 +258,10 @@ class _ShelfBuilder:
         """Lay range bins along the axis, from low to high."""
         ends = []
         for view in views:
-            found = self.facet.by_key[view.key].range
-            assert found is not None
-            left = 0.0 if found.low is None else spread.axis.share(approximate(found.low))
-            right = 1.0 if found.high is None else spread.axis.share(approximate(found.high))
+            bounds = self.facet.by_key[view.key].range
+            assert bounds is not None
+            left = 0.0 if bounds.low is None else spread.axis.share(approximate(bounds.low))
+            right = 1.0 if bounds.high is None else spread.axis.share(approximate(bounds.high))
             bare = bin_words(self.facet.by_key[view.key], self.words.without_unit())
             room = self.axis_width * (right - left)
             fits = [text for text in (view.name, bare) if _text_width(text) <= room]  # the unit stands beside the facet's name, too

@@ -51,27 +51,27 @@ class Command(BaseCommand):
             self.stdout.write(
                 f"  {column.header or '(no name)'}: {meaning}{f' in {column.unit}' if column.unit else ''}, {column.why or 'not used'}"
             )
-        found = trial(source) if options["trial"] else bring_in(source, missing=options["missing"], progress=self._progress)[1]
-        self._say(found, options)
-        if options["refused"] and found.refused_rows:
-            refused_file(source, found, options["refused"])
+        result = trial(source) if options["trial"] else bring_in(source, missing=options["missing"], progress=self._progress)[1]
+        self._say(result, options)
+        if options["refused"] and result.refused_rows:
+            refused_file(source, result, options["refused"])
             self.stdout.write(f"The rows that were not taken are in {options['refused']}.")
 
     def _progress(self, done: int, total: int) -> None:
         if self.stderr.isatty():
             self.stderr.write(f"\r{done:,} of {total:,} products", ending="\n" if done == total else "")
 
-    def _say(self, found: Trial, options: dict[str, Any]) -> None:
+    def _say(self, result: Trial, options: dict[str, Any]) -> None:
         would = "would be " if options["trial"] else ""
         ways = {KEEP: "kept", HIDE: f"{would}hidden", DELETE: f"{would}deleted"}
         self.stdout.write(
-            f"{_count(len(found.new), 'product')} {would}new, {len(found.changed):,} {would}changed, {found.unchanged:,} unchanged, "
-            f"{len(found.missing):,} not in the file {ways[options['missing']]}, {_count(len(found.refused_rows), 'row')} refused."
+            f"{_count(len(result.new), 'product')} {would}new, {len(result.changed):,} {would}changed, {result.unchanged:,} unchanged, "
+            f"{len(result.missing):,} not in the file {ways[options['missing']]}, {_count(len(result.refused_rows), 'row')} refused."
         )
-        for refusal in found.refusals[:_SHOWN]:
+        for refusal in result.refusals[:_SHOWN]:
             self.stderr.write(str(refusal))
-        if len(found.refusals) > _SHOWN:
-            self.stderr.write(f"and {len(found.refusals) - _SHOWN:,} more")
+        if len(result.refusals) > _SHOWN:
+            self.stderr.write(f"and {len(result.refusals) - _SHOWN:,} more")
 
 
 def _count(number: int, noun: str) -> str:

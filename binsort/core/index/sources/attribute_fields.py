@@ -51,18 +51,18 @@ def _unit_of_numbers(item: Property) -> str:
 def first_unit(facts: Facts, fields: tuple[FieldKey, ...], unit_in: Callable[[Any], str]) -> str:
     """Return the first unit in the order of the catalogue, a product's own before its variants'."""
     units = [{code: unit for code, item in _said(facts, key) if (unit := unit_in(item))} for key in fields]
-    distinct = {unit for found in units for unit in found.values()}
+    distinct = {unit for by_place in units for unit in by_place.values()}
     if len(distinct) < 2:
         return next(iter(distinct), "")
-    firsts = [(*facts.first(key, list(found)), found) for key, found in zip(fields, units, strict=True) if found]
-    _, code, found = min(firsts, key=lambda item: item[0])  # a product's own field stands first
-    return found[code]
+    firsts = [(*facts.first(key, list(by_place)), by_place) for key, by_place in zip(fields, units, strict=True) if by_place]
+    _, code, by_place = min(firsts, key=lambda item: item[0])  # a product's own field stands first
+    return by_place[code]
 
 
 def converted(value: Number, unit: str, at: Circumstances) -> Value | str:
     """Return a number in the unit of its source, or why it cannot be read in that."""
     unit, target = unit or at.units[1], at.units[0]
-    found = convert(value, unit, target) if unit and target else value
-    if found is None:
+    number = convert(value, unit, target) if unit and target else value
+    if number is None:
         return f"{at.source.attribute or 'tag'} {written(value)} {unit} cannot be read in {target}, read as no value"
-    return number_value(found)
+    return number_value(number)

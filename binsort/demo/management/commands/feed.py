@@ -39,8 +39,8 @@ class Command(BaseCommand):
         chance = random.Random(options["seed"])
         for number, items in enumerate(sales(all_products(), chance), 1):
             done = send(options["address"], text, items)
-            said = ", ".join(f"{item['sku']}: {item['level']} left{' at ' + item['price'] if 'price' in item else ''}" for item in items)
-            self.stdout.write(f"{done['changed']} changed: {said}")
+            lines = ", ".join(f"{item['sku']}: {item['level']} left{' at ' + item['price'] if 'price' in item else ''}" for item in items)
+            self.stdout.write(f"{done['changed']} changed: {lines}")
             if number == options["count"]:
                 return
             time.sleep(options["every"])

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from .environment import PROJECT, PYTHON, say
 from .styles import SHEETS, compiled, has_node, stale_sheets
-from .templates import long_lines, unmarked_texts
+from .templates import inline_styles, long_lines, unmarked_texts
 
 _BIN = PYTHON.parent
 
@@ -18,6 +18,7 @@ def run_checks(environment: dict[str, str]) -> int:
         "file sizes": _long_files,
         "lines of templates": long_lines,
         "texts for translation": unmarked_texts,
+        "inline styles": inline_styles,
     }
     for name, problems in ((name, look()) for name, look in own.items()):
         say(f"{'✗' if problems else '✓'} {name}")

@@ -12,6 +12,7 @@ _NO_WORDS = re.compile(r"<(script|style|code|svg|pre)\b.*?</\1>|<span class=\"ke
 _ATTRIBUTES = re.compile(r"\b(?:title|aria-label|placeholder|alt|label)=\"([^\"]*)\"")
 _ELEMENTS = re.compile(r"<(?:\"[^\"]*\"|[^>\"])*>")
 _ENTITIES = re.compile(r"&\w+;")
+_STYLE = re.compile(r"<style|\sstyle=")
 _NAMES = ("Bin Sort", "Saltmarsh Chandlery")  # are the same in every language
 
 
@@ -28,6 +29,11 @@ def long_lines() -> list[str]:
         for number, line in enumerate(text.splitlines(), 1)
         if len(line) > _LONGEST
     ]
+
+
+def inline_styles() -> list[str]:
+    """Return the templates with a style of their own, which the pages' policy refuses."""
+    return [f"{name} has an inline style; use a class, or the tags of drawing.py" for name, text in _templates() if _STYLE.search(text)]
 
 
 def unmarked_texts() -> list[str]:

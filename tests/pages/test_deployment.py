@@ -51,9 +51,10 @@ class HeaderTests(TestCase):
         page = self.client.get("/shop/", headers={"accept-encoding": "gzip"})
         policy = dict(part.strip().partition(" ")[::2] for part in page["Content-Security-Policy"].split(";"))
         self.assertEqual((policy["default-src"], policy["script-src"], policy["style-src"]), ("'none'", "'self'", "'self'"))
+        self.assertNotIn("unsafe", page["Content-Security-Policy"])
         self.assertEqual(page["Content-Encoding"], "gzip")
         text = self.client.get("/shop/").content.decode()
-        self.assertEqual(re.findall(r"<script(?![^>]*\bsrc=)|<style|\son[a-z]+=", text), [])
+        self.assertEqual(re.findall(r"<script(?![^>]*\bsrc=)|<style|\son[a-z]+=|\sstyle=", text), [])
 
     def test_forms_behind_a_proxy(self):
         """Behind one that ends TLS a form is taken and the client's own address counts; without one no header is believed."""

@@ -24,7 +24,7 @@ def whole(number: Fraction) -> Number:
     return number.numerator if number.denominator == 1 else number
 
 
-@lru_cache(maxsize=100_000)
+@lru_cache(maxsize=20_000)
 def exact(literal: str) -> Number:
     """Read a JSON number literal exactly.
 
@@ -83,7 +83,7 @@ def written(number: Number) -> str:
     return str(number) if isinstance(number, int) else _written(number.numerator, number.denominator)
 
 
-@lru_cache(maxsize=100_000)
+@lru_cache(maxsize=20_000)
 def _written(above: int, below: int) -> str:
     """Write a fraction; taken apart, because a Fraction is slow to find in a cache."""
     places = _finite_places(below)

@@ -25,7 +25,7 @@ from binsort.racks.presentation import Shown, Swatch, bin_swatch, bin_words, mon
 from binsort.racks.setup import facet_document, the_setup
 from binsort.tally.current import Current, current
 
-PER_PAGE = 24
+PER_PAGE, MOST_PER_PAGE = 24, 100
 SORT_WORDS = {
     "listed": _l("As the shop lists them"),
     "price": _l("Price, lowest first"),
@@ -133,7 +133,8 @@ def departments_of(index: Index) -> tuple[Category, ...]:
 
 def _named(listing: tuple[str, ...] | None) -> Category | None:
     """Return the category that a query names, if the shop has it."""
-    return Category.objects.filter(path_identity=path_identity(listing)).first() if listing else None
+    name = path_identity(listing) if listing else ""
+    return Category.objects.filter(path_identity=name).first() if name and "\0" not in name else None
 
 
 def _trail(category: Category | None) -> tuple[Category, ...]:
@@ -155,7 +156,7 @@ class _Page:
 
     def build(self, trail: tuple[Category, ...]) -> ListingPage:
         state, picks = self.state, pick_pairs(self.state)
-        per = state.query.per or PER_PAGE
+        per = min(state.query.per or PER_PAGE, MOST_PER_PAGE)
         total, page = len(state.result), state.query.page
         pages = max(1, ceil(total / per))
         facets = tuple(self.shown_facets())
@@ -168,7 +169,7 @@ class _Page:
             facets=facets,
             picks=tuple(self.picked()),
             ways_out=() if total or not picks else tuple(self.ways_out(picks)),
-            cards=self.cards(state.page(per)),
+            cards=self.cards(state.part((page - 1) * per, page * per)),
             sort=state.query.sort,
             sorts=tuple((name, str(SORT_WORDS[name])) for name in SORTS),
             kept=(*self.fixed, *self.per, *self.hidden_picks(facets)),

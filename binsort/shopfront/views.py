@@ -41,7 +41,7 @@ class Listing(View):
 def find_category(slugs: Sequence[str]) -> Category:
     """Return the category of an address. Raises Http404."""
     category: Category | None = None
-    for slug in slugs:
+    for slug in slugs if "\0" not in "".join(slugs) else ():  # which the database cannot even be asked for
         category = Category.objects.filter(parent=category, slug=slug).first()
         if category is None:
             raise Http404("There is no such category.")

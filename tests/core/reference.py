@@ -450,7 +450,8 @@ class Reference:
             return ()
 
         def compare(one, other):
-            keys = [(first(b), natural_key(b["label"]), b["key"]) for b in (one, other)]
+            by_ends = name == "value" and one["range"]
+            keys = [(first(b), () if by_ends else natural_key(b["label"]), b["key"]) for b in (one, other)]
             return ((keys[0] > keys[1]) - (keys[0] < keys[1])) * (-1 if spec.order.startswith("-") else 1)
 
         bins = sorted(bins, key=cmp_to_key(compare))

@@ -108,6 +108,26 @@ class MatchingTests(TestCase):
         self.assertEqual([index.column(PRICE_SOURCE).numbers for index in found], [[9], [5], [9]])
         self.assertEqual([index.until for index in found], [noon, instant("2024-06-21"), None])
 
+    def test_dates_as_bins(self):
+        """A bin of one date has the date for its label and key, which an address can name."""
+        dated = [plain(f"P{day}", "Red", datePublished=f"2020-07-{day:02}") for day in (4, 4, 5)]
+        found = rack(
+            catalogue(*dated, plain("Q", "Red", datePublished="2020-07-05")),
+            {"key": "date", "label": "Date", "source": {"kind": "published"}},
+        )
+        given, bins = answer(found, "date=2020-07-05")
+        self.assertEqual(
+            [(one.key, one.label) for one in given.facets[0].bins], [("2020-07-04", "2020-07-04"), ("2020-07-05", "2020-07-05")]
+        )
+        self.assertEqual((given.products, bins["date"]), (("P5", "Q"), {"2020-07-04": 1, "2020-07-05": 2}))
+
+    def test_ranges_with_equal_ends(self):
+        """They stand in the order of their keys, whatever they are called."""
+        ranges = [{"from": 1, "to": 9, "label": "Zander"}, {"from": 1, "to": 9, "label": "Aal"}, {"to": 5}]
+        found = rack(catalogue(plain("A", "Red", 4)), {**PRICE, "free": False, "ranges": ranges})
+        given, _ = answer(found, "")
+        self.assertEqual([one.label for one in given.facets[0].bins], ["lt-5", "Zander", "Aal"])
+
 
 PRICE_SOURCE = facet_file({"binsort": 1, "facets": [PRICE]}).facets[0].source
 

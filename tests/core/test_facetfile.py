@@ -31,6 +31,7 @@ class CheckTests(TestCase):
         ({"label": " "}, "empty-label", "label"),
         ({"label": 5}, "wrong-type", "label"),
         ({"key": "Big"}, "bad-key", "key"),
+        ({"key": "size\n"}, "bad-key", "key"),
         ({"key": "sort"}, "reserved-key", "key"),
         ({"match": "some"}, "wrong-value", "match"),
         ({"source": {"kind": "magic"}}, "wrong-value", "source.kind"),

@@ -100,6 +100,14 @@ class ShopTests(TestCase):
         self.assertEqual((len(seen), len(set(seen))), (listing.total, listing.total))
         self.assertContains(self.client.get("/shop/?page=999"), "There are no more pages")
 
+    def test_addresses_that_ask_for_too_much(self):
+        """A page has 100 products at most, whatever the address says, and far pages and characters that no text may hold lead nowhere."""
+        most = self.client.get("/shop/?per=99999999").context["listing"]
+        self.assertEqual((len(most.cards), most.pages), (100, -(-most.total // 100)))
+        self.assertContains(self.client.get(f"/shop/?page={'9' * 30}"), "There are no more pages")
+        self.assertEqual([self.client.get(path).status_code for path in ("/shop/c/rope%00/", "/shop/p/%00/")], [404, 404])
+        self.assertEqual(self.client.get("/shop/?category=Rope%00").context["listing"].listing, 0)
+
     def test_fragments(self):
         """A pick swaps the listing only; show more gives the next products only."""
         part = self.client.get("/shop/?stock=in", headers={"HX-Request": "true", "HX-Target": "listing"})

@@ -127,6 +127,15 @@ class WorkbenchTests(TestCase):
         self.client.post("/racks/facets/price/", self.form("price"))
         self.assertEqual(Edition.objects.count(), 1)
 
+    def test_the_usual_order_is_named(self):
+        """A form says in which order the bins stand while none is chosen, and choosing that again takes the choice away."""
+        shown = dict(self.client.get("/racks/facets/diameter/").context["form"].fields["order"].choices)
+        self.assertEqual((self.form("diameter")["order"], str(shown[""])), ("", "As usual: Low first"))
+        self.client.post("/racks/facets/diameter/", self.form("diameter", order="count"))
+        self.assertEqual(facet_document(the_setup().draft.document, "diameter")["order"], "count")
+        self.client.post("/racks/facets/diameter/", self.form("diameter", order=""))
+        self.assertNotIn("order", facet_document(the_setup().draft.document, "diameter"))
+
     def test_cuts_are_typed(self):
         """Cuts are sorted, kept exactly, and refused with a reason where they are no numbers."""
         self.client.post("/racks/facets/diameter/", self.form("diameter", cuts="16; 4.5 10"))

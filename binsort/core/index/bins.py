@@ -7,8 +7,8 @@ from typing import TypeAlias
 from pyroaring import BitMap
 
 from binsort.core.facets.kinds import kind_of
-from binsort.core.facets.spec import FacetSpec, Range
-from binsort.core.values.numbers import Number, written
+from binsort.core.facets.spec import FacetSpec, Range, written_bound
+from binsort.core.values.numbers import Number
 from binsort.core.values.text import NaturalKey, identity, natural_key, slug
 
 from .bitmaps import bitmap, union
@@ -134,7 +134,7 @@ def _draft(spec: FacetSpec, column: Column, group: _Group, known: Known) -> _Dra
     text = _key_text(spec, group, values[0] if len(names) == 1 else None)
     number = len(names) == 1 and bool(listed) and not group.merges
     if number:
-        text = written(listed[0])
+        text = written_bound(listed[0], spec.source.kind)
     order = " > ".join(values[0].nodes) if values[0].nodes else identity(text)
     return order, text if number else slug(text), _label(spec, group), keyless
 
@@ -211,12 +211,13 @@ def in_order(spec: FacetSpec, bins: Sequence[Bin], counts: Sequence[int]) -> lis
         counts: the listing's count of each with no picks.
     """
     backwards = spec.order.startswith("-")
-    name = spec.order.removeprefix("-") or _default_order(spec, bins)
+    name = spec.order.removeprefix("-") or usual_order(spec, bins)
     places = sorted(range(len(bins)), key=lambda n: _order_key(spec, name, bins[n], counts[n]), reverse=backwards)
     return _depth_first(bins, places) if kind_of(spec.source.kind).is_tree else places
 
 
-def _default_order(spec: FacetSpec, bins: Sequence[Bin]) -> str:
+def usual_order(spec: FacetSpec, bins: Sequence[Bin]) -> str:
+    """Return the order in which bins stand where a facet names none: ``listed``, ``value`` or ``label``."""
     if spec.bins.order:
         return "listed"
     if spec.ranges or (bins and all(bin.least is not None for bin in bins)):
@@ -224,11 +225,12 @@ def _default_order(spec: FacetSpec, bins: Sequence[Bin]) -> str:
     return "label"
 
 
-_Ordered: TypeAlias = tuple[tuple[bool | Number, ...], NaturalKey, str]
+_Ordered: TypeAlias = tuple[tuple[bool | Number, ...], NaturalKey | tuple[()], str]
 
 
 def _order_key(spec: FacetSpec, name: str, bin: Bin, count: int) -> _Ordered:
-    return _first_key(spec, name, bin, count), natural_key(bin.label), bin.key
+    by_ends = name == "value" and bin.range is not None  # ranges with equal ends stand in the order of their keys
+    return _first_key(spec, name, bin, count), () if by_ends else natural_key(bin.label), bin.key
 
 
 def _first_key(spec: FacetSpec, name: str, bin: Bin, count: int) -> tuple[bool | Number, ...]:

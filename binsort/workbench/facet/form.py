@@ -41,7 +41,7 @@ class FacetForm(forms.Form):
     )
     match = forms.ChoiceField(label=_l("Matching"), choices=(("any", _l("any of")), ("all", _l("all of"))), widget=forms.RadioSelect)
     pick = forms.ChoiceField(label=_l("Shoppers pick"), choices=(("one", _l("One")), ("many", _l("Many"))), widget=forms.RadioSelect)
-    order = forms.ChoiceField(label=_l("Order of bins"))
+    order = forms.ChoiceField(label=_l("Order of bins"), required=False)
     empty = forms.ChoiceField(
         label=_l("Empty bins"), choices=(("keep", _l("Keep")), ("dim", _l("Dim")), ("hide", _l("Hide"))), widget=forms.RadioSelect
     )
@@ -51,10 +51,11 @@ class FacetForm(forms.Form):
     limit = forms.IntegerField(label=_l("Choices before “show more”"), min_value=1, max_value=500)
     cuts = forms.CharField(label=_l("Cuts"), required=False, max_length=2000)
 
-    def __init__(self, data: Any = None, *, document: Document) -> None:
+    def __init__(self, data: Any = None, *, document: Document, usual_order: str = "") -> None:
+        """``usual_order``: in which its bins stand while it names none."""
         self.document = document
         super().__init__(data, initial=_initial(document), auto_id="id_%s")
-        self.fields["order"].choices = _orders(document)  # type: ignore[attr-defined]
+        self.fields["order"].choices = _orders(document, usual_order)  # type: ignore[attr-defined]
         self.fields["control"].choices = [(control.key, control.words) for control in fitting(document)]  # type: ignore[attr-defined]
         if "cuts" not in document:
             del self.fields["cuts"]
@@ -100,7 +101,7 @@ def _initial(document: Document) -> Document:
         "key": document["key"],
         "match": document.get("match", "any"),
         "pick": document.get("pick", "many"),
-        "order": document.get("order") or _orders(document)[0][0],
+        "order": document.get("order", ""),
         "empty": document.get("empty", "hide"),
         "counts": "on" if look.get("counts", True) else "off",
         "open": "on" if look.get("open", True) else "off",
@@ -110,12 +111,12 @@ def _initial(document: Document) -> Document:
     }
 
 
-def _orders(document: Document) -> tuple[tuple[str, str | Promise], ...]:
-    if has_ranges(document):
-        return _RANGE_ORDERS
+def _orders(document: Document, usual: str) -> tuple[tuple[str, str | Promise], ...]:
+    orders: tuple[tuple[str, str | Promise], ...] = _RANGE_ORDERS if has_ranges(document) else _VALUE_ORDERS
     if document.get("bins", {}).get("order"):
-        return (("listed", _("As listed by hand")), *_VALUE_ORDERS)
-    return _VALUE_ORDERS
+        orders = (("listed", _("As listed by hand")), *orders)
+    words = dict(orders).get(usual)
+    return (("", _("As usual: %(order)s") % {"order": words} if words else _("As usual")), *orders)
 
 
 def form_document(form: FacetForm) -> Document:
@@ -129,6 +130,8 @@ def form_document(form: FacetForm) -> Document:
     for name in ("match", "pick", "order", "empty"):
         if cleaned[name] != initial[name]:
             changed[name] = cleaned[name]
+    if not changed.get("order"):
+        changed.pop("order", None)  # as usual
     if "cuts" in cleaned and cleaned["cuts"] != form.document["cuts"]:
         changed["cuts"] = cleaned["cuts"]
     look = dict(changed.get("look", {}))

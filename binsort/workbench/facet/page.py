@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from django.utils.translation import gettext as _
 
 from binsort.catalog.store.product_rows import products_of
+from binsort.core.index.bins import usual_order
 from binsort.core.index.bitmaps import numbers
 from binsort.core.insight.vessels import unbinned_products
 from binsort.racks.addresses import Pair
@@ -60,6 +61,12 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
         places=len(keys),
         bins=tuple((bin_words(bin, words), counted.count) for bin, counted in counts),
     )
+
+
+def usual_order_of(setup: Setup, key: str) -> str:
+    """Return the order in which the bins of a facet stand while it names none."""
+    facet = Sight(setup, []).state.rack.by_key.get(key)
+    return usual_order(facet.spec, facet.bins) if facet else ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ from binsort.racks.setup import Document, facet_document, the_setup
 from binsort.workbench.frame.views import OwnerView, based_on
 
 from .form import FacetForm, form_document
-from .page import facet_page, unbinned_page
+from .page import facet_page, unbinned_page, usual_order_of
 
 
 class FacetPage(OwnerView):
@@ -24,13 +24,13 @@ class FacetPage(OwnerView):
     def get(self, request: HttpRequest, key: str) -> HttpResponse:
         setup = the_setup()
         document = _document_or_404(setup.draft.document, key)
-        form = FacetForm(document=document)
+        form = FacetForm(document=document, usual_order=usual_order_of(setup, key))
         return self.show(request, {"setup": setup, "page": facet_page(setup, key, query_pairs(request)), "form": form})
 
     def post(self, request: HttpRequest, key: str) -> HttpResponse:
         setup = the_setup()
         document = _document_or_404(setup.draft.document, key)
-        form = FacetForm(request.POST, document=document)
+        form = FacetForm(request.POST, document=document, usual_order=usual_order_of(setup, key))
         new_key, status = key, 200
         if form.is_valid():
             new_key = self._save(request, key, form)

@@ -2,13 +2,15 @@
 
 import json
 import random
+import re
+from html import unescape
 from unittest import mock
 
 import schemathesis
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
-from django.test import TestCase
+from django.test import TestCase, override_settings
 from django.test.client import ClientHandler
 from django.test.utils import CaptureQueriesContext
 from hypothesis import given
@@ -16,7 +18,8 @@ from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as PropertyCase
 from schemathesis.specs.openapi.checks import ignored_auth, positive_data_acceptance
 
-from binsort.catalog.api.payloads import MOST
+from binsort.catalog.api.payloads import MOST, BadItems
+from binsort.catalog.models import Token
 from binsort.catalog.store.product_rows import products_of
 from binsort.changes import tokens
 from binsort.changes.catalogue import replace_catalogue
@@ -43,6 +46,7 @@ def through_the_test_client(environ, start_response):
     return [response.getvalue()]
 
 
+@override_settings(STORAGES={"staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}})
 class ApiTests(TestCase):
     def setUp(self):
         """Three products, and a token."""
@@ -110,6 +114,35 @@ class ApiTests(TestCase):
             self.assertEqual((status, found["problems"][0]["place"]), (422, "1"))
             self.assertIn(words, found["problems"][0]["text"])
         self.assertEqual(products_of(["B"])["B"].offer.price, 9)
+
+    def test_the_printed_example(self):
+        """What the page prints works as it stands, as curl sends it; so do numbers written as texts."""
+        replace_catalogue([b'{"sku": "SC-1012", "name": "Cleat"}'])
+        self.client.force_login(get_user_model().objects.get())
+        body = unescape(re.search(r"-d '(.*)'</code>", self.client.get("/catalogue/api/").content.decode())[1])
+        for sent in (body, body.replace("94.50", '"94.50"')):
+            sending = {"content_type": "application/x-www-form-urlencoded", "headers": {"Authorization": f"Bearer {self.token}"}}
+            self.assertEqual(self.client.patch("/api/v1/offers", sent, **sending).status_code, 200)
+            self.assertEqual(products_of(["SC-1012"])["SC-1012"].offer.price, exact("94.5"))
+
+    def test_what_is_no_number_is_refused(self):
+        """A price that cannot be read is not passed over as one that is not there."""
+        before = state()
+        for written in ('"abc"', "{}", "[1]", "true", "1e99999"):
+            body = f'{{"products": [{{"sku": "N", "name": "N"}}, {{"sku": "A", "name": "A", "offers": {{"price": {written}}}}}]}}'
+            status, answer = self.call("put", "products", body)
+            self.assertEqual((status, answer["problems"][0]["place"]), (422, "1"))
+            self.assertIn("price is ", answer["problems"][0]["text"])
+        self.assertTrue(same(state(), before))
+
+    def test_a_token_is_given_once(self):
+        """Its text is on the page that follows, and on no page loaded after that."""
+        self.client.force_login(get_user_model().objects.get())
+        before = Token.objects.count()
+        page = self.client.post("/catalogue/api/", {"name": "till"}, follow=True)
+        self.assertContains(page, "The new token")
+        self.assertNotContains(self.client.get("/catalogue/api/"), "The new token")
+        self.assertEqual((page.redirect_chain, Token.objects.count()), ([("/catalogue/api/", 302)], before + 1))
 
     def test_limits(self):
         """A thousand and no more; bodies that are no JSON; while a file comes in others are asked to wait."""
@@ -185,8 +218,13 @@ class TwiceTests(PropertyCase):
     @examples(15)
     @given(st.lists(PRODUCTS, max_size=5))
     def test_any_products_twice_are_once(self, documents):
-        """Whatever products are sent, sending them again changes nothing, and they are read as they were sent."""
-        upsert_products(read(documents))
+        """Whatever products are sent, sending them again changes nothing; those with what is no number change nothing at all."""
+        before = state()
+        try:
+            upsert_products(read(documents))
+        except BadItems:
+            self.assertTrue(same(state(), before))
+            return
         once = state()
         found = upsert_products(read(documents))
         self.assertEqual((found.new, found.changed), (0, 0), documents)

@@ -38,7 +38,10 @@ def read_products(documents: Sequence[Mapping[str, Any]]) -> dict[str, Product]:
     products: dict[str, Product] = {}
     for place, document in enumerate(documents):
         try:
-            product = read_product(dict(document))
+            refused: list[str] = []
+            product = read_product(dict(document), refused.append, strict=True)
+            if refused:
+                problems.append(ItemProblem(place, f"{'; '.join(refused)}. Send numbers as 12.5 or as the text “12.5”, or leave them out."))
             if any("\0" in str(part) for _, part in walk(document_of(product))):
                 raise BrokenLine("it holds a character of number 0, which no text may")
             products[product.id] = product

@@ -74,8 +74,13 @@ def read_line(line: bytes, report: Report = lambda text: None) -> Product:
     return read_product(document, report)
 
 
-def read_product(source: dict[str, Any], report: Report = lambda text: None) -> Product:
+def read_product(source: dict[str, Any], report: Report = lambda text: None, *, strict: bool = False) -> Product:
     """Build a product from a schema.org ``Product`` or ``ProductGroup`` object.
+
+    Args:
+        source: the object.
+        report: called with a sentence for each value that cannot be used.
+        strict: also for what stands where a number belongs and is none; a catalogue file passes over that.
 
     Raises:
         BrokenLine: it has no identity or no name.
@@ -86,7 +91,7 @@ def read_product(source: dict[str, Any], report: Report = lambda text: None) -> 
     name = _text(source.get("name"))
     if not name:
         raise BrokenLine("no name")
-    number = _NumberReader(report, identity)
+    number = _NumberReader(report, identity, strict=strict)
     rating = _object(source.get("aggregateRating"))
     count = number(rating.get("reviewCount"), "reviewCount")
     offer = _offer(source, number)
@@ -117,10 +122,16 @@ def read_properties(items: list[Any]) -> tuple[Property, ...]:
 class _NumberReader:
     """Reads a number where one is expected, reporting those that are too long."""
 
-    def __init__(self, report: Report, product: str) -> None:
-        self._report, self._product = report, product
+    def __init__(self, report: Report, product: str, *, strict: bool = False) -> None:
+        self._report, self._product, self._strict = report, product, strict
 
     def __call__(self, written: Any, name: str) -> Number | None:
+        number = self._read(written, name)
+        if self._strict and number is None and written not in (None, "") and not isinstance(written, Unusable):
+            self._report(f"product {self._product}: {name} is no number")
+        return number
+
+    def _read(self, written: Any, name: str) -> Number | None:
         if isinstance(written, str):
             try:
                 return plain(trim(written))

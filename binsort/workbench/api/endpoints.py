@@ -221,7 +221,8 @@ def get_product(request: HttpRequest, number: str) -> HttpResponse:
 @api.patch("/offers", response={200: Done, **_REFUSED}, operation_id="set_offers", summary="Set price and stock of up to 1,000 articles")
 def set_offers(request: HttpRequest, body: Articles) -> Item:
     """Set price, list price, stock level and availability. Numbers that are not known are told."""
-    return _told(upserts.set_offers([item.dict(exclude_unset=True) for item in body.items]))
+    sent = [{name: getattr(item, name) for name in item.model_fields_set} for item in body.items]  # as it came: numbers stay exact
+    return _told(upserts.set_offers(sent))
 
 
 @api.post("/files", response={200: FileState, **_REFUSED}, operation_id="send_file", summary="Send a file and try it")

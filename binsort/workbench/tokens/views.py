@@ -10,6 +10,8 @@ from binsort.changes import tokens
 from binsort.changes.locks import Refused
 from binsort.workbench.frame.views import CatalogueView
 
+_NEW = "new_token"  # in the session, until it is shown
+
 
 class Api(CatalogueView):
     """Who writes the catalogue from outside."""
@@ -17,21 +19,17 @@ class Api(CatalogueView):
     template = "workbench/tokens/api.html"
 
     def get(self, request: HttpRequest) -> HttpResponse:
-        """Show the tokens."""
-        return self._page(request)
+        """Show the tokens, a new one with its text, this once."""
+        context = {"tokens": Token.objects.filter(ended_at=None), "text": request.session.pop(_NEW, "")}
+        return self.show(request, {**context, "address": request.build_absolute_uri("/api/v1/")})
 
     def post(self, request: HttpRequest) -> HttpResponse:
-        """Give a token; it is shown once."""
+        """Give a token; loading the page anew gives no other."""
         try:
-            _, text = tokens.give(request.POST.get("name", ""), actor=request.user)
+            request.session[_NEW] = tokens.give(request.POST.get("name", ""), actor=request.user)[1]
         except Refused as error:
             messages.warning(request, _("Not given: %(error)s") % {"error": error})
-            return redirect("api")
-        return self._page(request, text)
-
-    def _page(self, request: HttpRequest, text: str = "") -> HttpResponse:
-        context = {"tokens": Token.objects.filter(ended_at=None), "text": text, "address": request.build_absolute_uri("/api/v1/")}
-        return self.show(request, context)
+        return redirect("api")
 
 
 class TokenEnd(CatalogueView):

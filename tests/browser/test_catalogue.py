@@ -80,6 +80,11 @@ class SheetTests(BrowserTestCase):
         page.wait_for_selector(f"tr[data-product='{second}'] td:has-text('{suggested}')")
         page.keyboard.press("Escape")
         wait_until(page, "document.querySelector('.cover-words .picked-words').textContent.trim().startsWith('20')")
+        heads = page.evaluate("[...document.querySelectorAll('th[data-key]')].map(head => head.dataset.key)")
+        rows = page.evaluate(
+            "[...document.querySelectorAll('tbody tr')].map(row => [...row.querySelectorAll('td.cell')].map(cell => cell.dataset.field))"
+        )
+        self.assertEqual([row for row in rows if row != heads], [])
         self.assertTrue(value(first, "Breaking load") and value(second, "Breaking load"))
         page.keyboard.press("Control+z")
         page.wait_for_selector("text=Undone: Set Breaking load")

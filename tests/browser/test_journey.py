@@ -2,6 +2,8 @@
 
 import re
 
+from binsort.racks.setup import the_setup
+
 from .pages import BrowserTestCase, wait_until
 
 TOTAL = re.compile(r"(\d+) of (\d+) product")
@@ -147,6 +149,23 @@ class WorkbenchBehaviourTests(BrowserTestCase):
         page.press("#id_key", "Tab")
         page.wait_for_selector(".error")
         self.assertIn("Is used twice", page.inner_text(".error"))
+
+    def test_presses_at_human_pace_on_a_slow_line(self):
+        """Five presses of an arrow move five places, though answers come later than the next press."""
+        page = self.sign_in()
+        slow = {"offline": False, "latency": 700, "downloadThroughput": -1, "uploadThroughput": -1}
+        page.context.new_cdp_session(page).send("Network.emulateNetworkConditions", slow)
+        order = "[...document.querySelectorAll('[data-shelves] > [data-key]')].map(shelf => shelf.dataset.key)"
+        before = page.evaluate(order)
+        page.focus(f"#grip-{before[6]}")
+        for _ in range(5):
+            page.keyboard.press("ArrowUp")
+            page.wait_for_timeout(450)
+        wanted = [before[0], before[6], *before[1:6]]
+        page.wait_for_selector("text=Draft:")
+        page.wait_for_timeout(2500)
+        self.assertEqual((page.evaluate(order), the_setup().draft.document["racks"][0]["facets"]), (wanted, wanted))
+        self.assertEqual(page.evaluate("document.activeElement.id"), f"grip-{before[6]}")
 
     def test_shelves_by_drag_and_take_off(self):
         """Dragging keeps the order; taking off is undone in place."""

@@ -1,5 +1,6 @@
 """The catalogue sheet and the product page: what they show, what they keep, and what they refuse without losing what was typed."""
 
+import re
 from unittest import mock
 
 from django.contrib.auth import get_user_model
@@ -97,6 +98,17 @@ class SheetTests(OwnerCase):
     def cell(self, product, field, text, seen="", **more):
         """Fill a cell."""
         return self.client.post("/catalogue/cell/", {"product": product, "field": field, "text": text, "seen": seen, **more})
+
+    def test_a_row_comes_back_under_its_columns(self):
+        """A listing has columns of its own; the row of a filled cell has those that stand above it."""
+        row = self.cell("R2", "attribute:load", "28.4", column=["price", "brand", "attribute:load"])
+        self.assertEqual(re.findall(r'data-field="([^"]*)"', row.content.decode()), ["price", "brand", "attribute:load"])
+
+    def test_ratings_have_five_stars(self):
+        """A rating of 7 out of 5 is refused, with what can be written."""
+        for field, text in (("rating_value", "7"), ("rating_value", "-1"), ("review_count", "-2")):
+            self.assertContains(self.cell("R2", field, text), "Write a number", status_code=422)
+        self.assertEqual(self.cell("R2", "rating_value", "5").status_code, 200)
 
     def test_filling_cells(self):
         """What is typed is read as its column means it, kept, and taken back; units are converted."""

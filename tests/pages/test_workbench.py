@@ -146,7 +146,7 @@ class WorkbenchTests(TestCase):
     def test_mistakes_are_named_beside_their_field(self):
         """Nothing typed is lost."""
         cases = [({"label": " "}, "This field is required."), ({"key": "Big key"}, "Begin with a small letter"), ({"key": "sort"}, "Is a word that addresses use"),
-                 ({"key": "price"}, "Is used twice"), ({"limit": "0"}, "greater than or equal to 1"), ({"match": "none"}, "Select a valid choice")]  # fmt: skip
+                 ({"key": "price"}, "Is used twice"), ({"limit": "0"}, "Write a number from 1 to 500."), ({"match": "none"}, "Select a valid choice")]  # fmt: skip
         for changed, words in cases:
             with self.subTest(words):
                 page = self.client.post("/racks/facets/stock/", self.form("stock", **changed))

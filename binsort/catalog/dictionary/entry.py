@@ -130,6 +130,10 @@ def _number(entry: Entry, text: str) -> Held:
         raise BadValue(_("“%(text)s” is no number. Write it in digits%(unit)s, as 12.5.") % {"text": text, "unit": unit})
     number, unit = read
     if entry.field.kind in NUMERIC:
+        field = BY_KEY[entry.field.kind]
+        if not field.takes(number):
+            words = {"text": text, "label": entry.label.lower(), "limits": field.limits}
+            raise BadValue(_("“%(text)s” is no %(label)s. Write a number %(limits)s.") % words)
         if unit and unit in KNOWN:
             raise BadValue(_("%(label)s has no unit. Leave “%(unit)s” out.") % {"label": entry.label, "unit": unit})
         return (number, "")

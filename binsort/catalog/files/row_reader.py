@@ -7,7 +7,7 @@ from typing import Any
 
 from binsort.core.products.availability import STATE_OF
 from binsort.core.products.catalogue_reader import BrokenLine, read_line, read_product, read_properties
-from binsort.core.products.fields import TEXTS
+from binsort.core.products.fields import BY_COLUMN, TEXTS
 from binsort.core.products.product import Product, Property
 from binsort.core.values.amounts import read_amount
 from binsort.core.values.dates import day, instant
@@ -71,6 +71,9 @@ class _Cells:
         read = read_amount(text, self.columns[self._places[kind]].decimal) if text else None
         if text and read is None:
             self.refuse(kind, *_why_no_number(text, self.columns[self._places[kind]]))
+        if read and not BY_COLUMN[kind].takes(read[0]):
+            self.refuse(kind, "is out of reach", f"Write a number {BY_COLUMN[kind].limits}.")
+            return None, ""
         return (written(read[0]), read[1]) if read else (None, "")
 
     def date(self, kind: str) -> str | None:

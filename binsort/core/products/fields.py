@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from binsort.core.values.dates import moment_text
-from binsort.core.values.numbers import written
+from binsort.core.values.numbers import Number, written
 
 from .availability import STATE_WORDS
 
@@ -43,6 +43,17 @@ class ProductField:
     source: str = ""  # the kind of facet source that tells who has a value
     narrowed_by: str = ""  # another that products are narrowed by
     pick_key: str = ""  # how an address names that facet
+    least: int | None = None  # of its numbers
+    most: int | None = None
+
+    def takes(self, number: Number) -> bool:
+        """Tell whether a number can be its value."""
+        return (self.least is None or self.least <= number) and (self.most is None or number <= self.most)
+
+    @property
+    def limits(self) -> str:
+        """The numbers that it takes, in words."""
+        return f"from {self.least} to {self.most}" if self.most is not None else f"of at least {self.least}"
 
     @property
     def parts(self) -> tuple[str, ...]:
@@ -138,13 +149,13 @@ FIELDS: tuple[ProductField, ...] = (
         ),),
     ),
     ProductField(
-        key="rating_value", label="Rating", kind=NUMBER, source="rating",
+        key="rating_value", label="Rating", kind=NUMBER, source="rating", least=0, most=5,
         columns=(TableColumn(
             kind="rating", label="Rating", headers="average rating; stars; review average", is_number=True, write=_number("rating_value"),
         ),),
     ),
     ProductField(
-        key="review_count", label="Reviews", kind=NUMBER,
+        key="review_count", label="Reviews", kind=NUMBER, least=0,
         columns=(TableColumn(
             kind="reviews", label="Reviews", headers="review count; number of reviews; ratings", is_number=True,
             write=_number("review_count"),
@@ -179,6 +190,7 @@ FIELDS: tuple[ProductField, ...] = (
 )  # fmt: skip
 
 BY_KEY = {field.key: field for field in FIELDS}
+BY_COLUMN = {column.kind: field for field in FIELDS for column in field.columns}
 OF_OFFERS = tuple(field.key for field in FIELDS if field.of_offer and field.kind)  # that can be typed
 SINGLE_OF_OFFERS = tuple(field.key for field in FIELDS if field.of_offer and field.kind and not field.many)
 NUMERIC = frozenset(field.key for field in FIELDS if field.kind in (MONEY, NUMBER))

@@ -29,6 +29,9 @@ _VALUE_ORDERS = (
 _RANGE_ORDERS = (("value", _l("Low first")), ("-value", _l("High first")), ("count", _l("Most products first")))
 
 
+_LIMIT = dict.fromkeys(("invalid", "min_value", "max_value", "required"), _l("Write a number from 1 to 500."))
+
+
 class FacetForm(forms.Form):
     """Settings of a facet, filled from its document."""
 
@@ -48,7 +51,7 @@ class FacetForm(forms.Form):
     counts = forms.ChoiceField(label=_l("Counts"), choices=(("on", _l("On")), ("off", _l("Off"))), widget=forms.RadioSelect)
     open = forms.ChoiceField(label=_l("Starts open"), choices=(("on", _l("On")), ("off", _l("Off"))), widget=forms.RadioSelect)
     control = forms.ChoiceField(label=_l("Drawn as"))
-    limit = forms.IntegerField(label=_l("Choices before “show more”"), min_value=1, max_value=500)
+    limit = forms.IntegerField(label=_l("Choices before “show more”"), min_value=1, max_value=500, error_messages=_LIMIT)
     cuts = forms.CharField(label=_l("Cuts"), required=False, max_length=2000)
 
     def __init__(self, data: Any = None, *, document: Document, usual_order: str = "") -> None:

@@ -9,6 +9,7 @@ from django.shortcuts import redirect, render
 from django.utils.cache import patch_vary_headers
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy as _l
 from django.views import View
 
 from binsort.changes.facets import EditedMeanwhile
@@ -76,6 +77,16 @@ class Edit(OwnerView):
         raise NotImplementedError
 
 
+_ELSEWHERE = (  # what may have become of it, where to look for it
+    ("/catalogue/attributes/", _l("The attribute may have been deleted."), "attributes", _l("Go to the attributes")),
+    ("/catalogue/categories/", _l("The category may have been deleted."), "categories", _l("Go to the categories")),
+    ("/catalogue/bring-in/", _l("The file may have been left, or is older than a week."), "bring-in", _l("Bring in a file")),
+    ("/catalogue/", _l("The product may have been deleted or given another number."), "catalogue", _l("Go to the catalogue")),
+    ("/", _l("The facet may have been taken off the rack or given another key."), "rack", _l("Go to the rack")),
+)
+
+
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     """Say that there is nothing at an address of the tool."""
-    return render(request, "workbench/frame/not_found.html", status=404)
+    _start, reason, page, words = next(one for one in _ELSEWHERE if request.path.startswith(one[0]))
+    return render(request, "workbench/frame/not_found.html", {"reason": reason, "page": page, "words": words}, status=404)

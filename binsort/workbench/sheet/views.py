@@ -99,7 +99,8 @@ class CellEdit(CatalogueView):
 
     def post(self, request: HttpRequest) -> HttpResponse:
         """Keep it; answers with the row as it is then."""
-        sheet = sheet_of(request, [])
+        columns = request.POST.getlist("column")[:_MOST_COLUMNS]  # that the row stands under; a listing has its own
+        sheet = Sheet([], columns, reverse("catalogue")) if columns else sheet_of(request, [])
         entry = sheet.entries.get(request.POST.get("field", ""))
         name, text, seen = (request.POST.get(key, "") for key in ("product", "text", "seen"))
         if entry is None:

@@ -3,8 +3,11 @@
   const { byId } = tool;
   const page = () => document.querySelector("[data-tree]");
 
+  let turn = 0;
   async function send(entries, focus) {
+    const mine = ++turn;
     const answer = await tool.send(page().dataset.tree, entries, tool.fragment());
+    if (mine !== turn) return; // a later move is on its way: its answer has this one
     if (!answer?.ok) { location.reload(); return; }
     tool.swap(await answer.text());
     prepare();

@@ -105,6 +105,7 @@
     const form = new FormData();
     const entries = { product: cell.parentElement.dataset.product, field: cell.dataset.field, text: input.value, seen };
     for (const [name, value] of Object.entries(entries)) form.append(name, value);
+    for (const head of sheet.table().querySelectorAll("th[data-key]")) form.append("column", head.dataset.key);
     for (const consent of consents) form.append(consent, "1");
     const answer = await tool.send(sheet.table().dataset.cell, form);
     input.readOnly = false;

@@ -7,29 +7,50 @@
     return [...document.querySelectorAll("[data-shelves] > [data-key]")].map((shelf) => shelf.dataset.key);
   }
 
-  async function keepOrder(focus) {
-    const rack = document.querySelector("[data-order]");
-    const form = new FormData();
-    for (const key of order()) form.append("facet", key);
-    form.append("edition", rack.dataset.edition);
-    const place = location.pathname + location.search;
-    form.append("next", place);
-    const answer = await tool.send(rack.dataset.order, form, { "HX-Request": "true" });
-    if (!answer?.ok) {
-      say("The order could not be kept. The page shows what is kept.");
-      location.reload();
-      return;
-    }
-    scroll = document.querySelector("#page main").scrollTop;
-    tool.swap(await answer.text());
-    document.querySelector("#page main").scrollTop = scroll;
-    if (focus) byId(focus)?.focus();
-  }
-
+  // One order on its way at a time. Where shelves were moved meanwhile, its answer is of yesterday: the newest order follows it.
   let scroll = 0;
   let focused = null;
   let waiting = null;
+  let moved = false;
+  let sending = false;
+  async function keepOrder(focus) {
+    clearTimeout(waiting);
+    if (sending) return;
+    sending = true;
+    let page = "";
+    do {
+      moved = false;
+      const rack = document.querySelector("[data-order]");
+      const form = new FormData();
+      for (const key of order()) form.append("facet", key);
+      form.append("edition", rack.dataset.edition);
+      form.append("next", location.pathname + location.search);
+      const answer = await tool.send(rack.dataset.order, form, { "HX-Request": "true" });
+      if (!answer?.ok) {
+        say("The order could not be kept. The page shows what is kept.");
+        location.reload();
+        return;
+      }
+      page = await answer.text();
+      if (page.includes('role="alert"')) break; // somebody else changed it: shown, not overwritten
+      rack.dataset.edition = page.match(/data-edition="(\d+)"/)?.[1] ?? rack.dataset.edition;
+    } while (moved);
+    clearTimeout(waiting);
+    sending = false;
+    scroll = document.querySelector("#page main").scrollTop;
+    const here = focus ?? document.activeElement?.id;
+    tool.swap(page);
+    document.querySelector("#page main").scrollTop = scroll;
+    if (here) byId(here)?.focus();
+  }
+
+  function keepNow() {
+    moved = true;
+    keepOrder();
+  }
+
   function keepOrderSoon(focus) {
+    moved = true;
     clearTimeout(waiting);
     waiting = setTimeout(() => keepOrder(focus), 350);
   }
@@ -123,7 +144,7 @@
     if (shelves && !Sortable.get(shelves)) {
       new Sortable(shelves, {
         ...tool.dragging(),
-        onEnd: (event) => event.oldIndex !== event.newIndex && keepOrder(),
+        onEnd: (event) => event.oldIndex !== event.newIndex && keepNow(),
       });
     }
   }

@@ -1,4 +1,4 @@
-"""Addresses: the shop is open, everything else belongs to the owner."""
+"""Addresses: the shop is open, everything else belongs to the shop's own people."""
 
 from django.contrib.auth.views import LogoutView
 from django.urls import include, path
@@ -7,6 +7,7 @@ from django.views.generic import RedirectView
 from binsort.workbench.api.endpoints import api
 from binsort.workbench.sign_in import SignIn
 
+handler403 = "binsort.workbench.frame.views.not_allowed"
 handler404 = "binsort.project.errors.not_found"
 
 urlpatterns = [

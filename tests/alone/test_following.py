@@ -91,7 +91,7 @@ class CommittedTests(TransactionTestCase):
 
     def test_the_first_count_of_a_big_catalogue(self):
         """Pages say that it is being counted, the job does it, then they are there; without a worker nobody waits for one."""
-        get_user_model().objects.create_user("owner", password="a-long-password")
+        get_user_model().objects.create_user("owner", password="a-long-password", is_staff=True)
         self.client.force_login(get_user_model().objects.get())
         with mock.patch.object(current, "INLINE", 5):
             self.a_worker_lives()
@@ -106,7 +106,7 @@ class CommittedTests(TransactionTestCase):
 
     def test_old_counts_are_served_until_the_new_are_ready(self):
         """Very many changes at once are counted in the background; the page says so, and only then."""
-        get_user_model().objects.create_user("owner", password="a-long-password")
+        get_user_model().objects.create_user("owner", password="a-long-password", is_staff=True)
         self.client.force_login(get_user_model().objects.get())
         self.assertEqual(counts(), {"b0": 4, "b1": 4})
         self.a_worker_lives()
@@ -121,7 +121,7 @@ class CommittedTests(TransactionTestCase):
     def test_work_can_be_cancelled(self):
         """It stops where it is, says so, and leaves the snapshot of before; what has ended cannot be cancelled."""
         first = snapshot_job.make_snapshot()
-        get_user_model().objects.create_user("owner", password="a-long-password")
+        get_user_model().objects.create_user("owner", password="a-long-password", is_staff=True)
         self.client.force_login(get_user_model().objects.get())
         Product.objects.update(brand="B4")
 
@@ -141,7 +141,7 @@ class CommittedTests(TransactionTestCase):
 
     def test_what_was_cancelled_rests(self):
         """It is not begun again by itself, by a minute's job or by a page, until ten minutes are over or somebody wants it."""
-        get_user_model().objects.create_user("owner", password="a-long-password")
+        get_user_model().objects.create_user("owner", password="a-long-password", is_staff=True)
         self.client.force_login(get_user_model().objects.get())
         self.a_worker_lives()
         stopped = Work.objects.create(what=activity.COUNTING, state=Work.State.STOPPED, asked_to_stop=True, ended=timezone.now())

@@ -51,7 +51,7 @@ class ApiTests(TestCase):
     def setUp(self):
         """Three products, and a token."""
         replace_catalogue(LINES)
-        _, self.token = tokens.give("shop", actor=get_user_model().objects.create_user("owner"))
+        _, self.token = tokens.give("shop", actor=get_user_model().objects.create_user("owner", is_staff=True))
 
     def call(self, method, path, body=None, **headers):
         """Call it; returns status and answer."""

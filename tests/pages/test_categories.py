@@ -104,7 +104,7 @@ class CategoryTests(TestCase):
 
     def test_pages(self):
         """The tree with its products, changes by its forms, and what deleting would touch."""
-        self.client.force_login(get_user_model().objects.create_user("owner"))
+        self.client.force_login(get_user_model().objects.create_user("owner", is_staff=True))
         self.assertContains(self.client.get("/catalogue/categories/"), "Warps")
         post = lambda **data: self.client.post("/catalogue/categories/", data, follow=True)  # noqa: E731
         self.assertContains(post(add="1", name="Rigging", parent=str(self.key("Deck"))), "Rigging is in the tree")

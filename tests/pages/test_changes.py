@@ -317,7 +317,7 @@ class TakenBackTests(TestCase):
         categories.delete(Category.objects.get(name="Deck").pk)
         with self.assertRaisesRegex(ParentGone, "Cleats was below Deck, which is gone. The nearest that is left is the top."):
             take_back(moved.pk)
-        self.client.force_login(get_user_model().objects.create_user("owner"))
+        self.client.force_login(get_user_model().objects.create_user("owner", is_staff=True))
         page = self.client.post(f"/catalogue/changes/{moved.pk}/undo/", follow=True)
         self.assertContains(page, "Put it there")
         self.client.post(f"/catalogue/changes/{moved.pk}/undo/", {"nearest": "1"})
@@ -340,7 +340,7 @@ class TakenBackTests(TestCase):
 
     def test_buttons(self):
         """The pages offer redo after undo, and undo after redo."""
-        self.client.force_login(get_user_model().objects.create_user("owner"))
+        self.client.force_login(get_user_model().objects.create_user("owner", is_staff=True))
         revision = revise("Brand", {"A": replace(state()["A"], brand="Hollin")})
         page = self.client.post(f"/catalogue/changes/{revision.pk}/undo/", follow=True)
         self.assertContains(page, f'action="/catalogue/changes/{revision.pk}/redo/"')

@@ -137,7 +137,7 @@ class ServingTests(TestCase):
         replace_catalogue(LINES)
         facet_changes.add_facet(FACET, rack="side", actor=None)
         facet_changes.put_live()
-        self.client.force_login(get_user_model().objects.create_user("owner"))
+        self.client.force_login(get_user_model().objects.create_user("owner", is_staff=True))
 
     def serve(self, **served):
         """Say what the colour serves."""

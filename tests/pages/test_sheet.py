@@ -36,7 +36,7 @@ class OwnerCase(TestCase):
     def setUp(self):
         """Five products, one hidden, and somebody signed in."""
         replace_catalogue([line.encode() for line in LINES])
-        self.client.force_login(get_user_model().objects.create_user("owner"))
+        self.client.force_login(get_user_model().objects.create_user("owner", is_staff=True))
 
     def value(self, name, *field):
         """The values of a field of a product."""

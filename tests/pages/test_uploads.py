@@ -32,7 +32,7 @@ class UploadTests(TestCase):
         """Three products and somebody signed in."""
         replace_catalogue(LINES)
         self.before = state()
-        self.client.force_login(get_user_model().objects.create_user("owner"))
+        self.client.force_login(get_user_model().objects.create_user("owner", is_staff=True))
 
     def upload(self, content, name="stock-may.csv"):
         """Send a file; returns its page."""

@@ -1,6 +1,5 @@
 """The page that shows every part of the tool."""
 
-from django.contrib.auth.mixins import UserPassesTestMixin
 from django.http import HttpRequest, HttpResponse
 
 from binsort.workbench.facet.form import FacetForm
@@ -9,14 +8,10 @@ from binsort.workbench.frame.views import OwnerView
 from .specimens import specimens
 
 
-class Components(UserPassesTestMixin, OwnerView):
-    """Every part of the tool in its states; for staff."""
+class Components(OwnerView):
+    """Every part of the tool in its states."""
 
     template = "workbench/components/components.html"
-
-    def test_func(self) -> bool:
-        """Let staff in."""
-        return bool(self.request.user.is_staff)
 
     def get(self, request: HttpRequest) -> HttpResponse:
         document = {"key": "sample", "label": "Sample", "source": {"kind": "price"}, "cuts": [10, 20]}

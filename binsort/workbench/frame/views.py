@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth.mixins import LoginRequiredMixin
+from django.contrib.auth.mixins import LoginRequiredMixin, UserPassesTestMixin
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.cache import patch_vary_headers
@@ -17,12 +17,16 @@ from binsort.racks.setup import UnknownFacet, the_setup
 from binsort.workbench.rack.page import draft_state
 
 
-class OwnerView(LoginRequiredMixin, View):
-    """A page of the owner's: signed in, with the draft in the top bar; a part of it for htmx."""
+class OwnerView(LoginRequiredMixin, UserPassesTestMixin, View):
+    """A page of the owner's: for the shop's own people, with the draft in the top bar; a part of it for htmx."""
 
     template = ""
     fragment = ""
     section = "racks"  # of the bar at the top
+
+    def test_func(self) -> bool:
+        """Tell whether the account is of somebody who works here."""
+        return bool(self.request.user.is_staff)
 
     def show(self, request: HttpRequest, context: dict[str, Any], *, status: int = 200) -> HttpResponse:
         """Render the page, or the part of it that htmx swaps."""
@@ -75,6 +79,11 @@ class Edit(OwnerView):
     def change(self, request: HttpRequest, **names: str) -> None:
         """Make the change and say so."""
         raise NotImplementedError
+
+
+def not_allowed(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """Say to somebody who is signed in that the tool is not for this account."""
+    return render(request, "workbench/frame/not_allowed.html", status=403)
 
 
 _ELSEWHERE = (  # what may have become of it, where to look for it

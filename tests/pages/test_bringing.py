@@ -76,7 +76,6 @@ class TableTests(FileCase):
             ('Name,Text\nA,"' + "x" * 200_000, "quotation mark"),
             ("", "is empty"),
             (b"\x7fELF\0\0\0", "no text and no workbook"),
-            ("Name,Price\nA,1,2,3", "line 2 has 4 cells"),
         ):
             with self.assertRaisesRegex(UnreadableTable, words):
                 list(open_table(self.file(content)).rows())
@@ -138,6 +137,24 @@ class BringingTests(FileCase):
         )
         record, again = bring_in(product_file_of(self.file(corrected, "corrected.csv")))
         self.assertEqual((record.new, sorted(self.products()), len(again.refusals)), (3, ["A", "B", "D", "E"], 3))
+
+    def test_a_ragged_row(self):
+        """A row with more cells than names is refused, whole in the file of refused rows; the others are taken."""
+        path = self.file("SKU,Name,Price\nA,Cleat,1\nB,Line, 8 mm,2\nC,Fender,3\n")
+        found = trial(product_file_of(path))
+        self.assertEqual((found.new, [str(refusal) for refusal in found.refusals]), (["A", "C"], [
+            "line 3: has 4 cells, the header has 3. Put a cell with a delimiter in it in quotes."
+        ]))  # fmt: skip
+        refused_file(product_file_of(path), found, self.folder / "refused.csv")
+        self.assertIn("B,Line,8 mm,2", (self.folder / "refused.csv").read_text("utf-8-sig"))
+
+    def test_the_headings_of_the_trade(self):
+        """Tables of tills and wholesalers are recognised without a word."""
+        header = ["Item no.", "Dept", "Sell £", "Was", "Qty", "RRP", "Part number", "Bar"]
+        kinds = [column.kind for column in guessed(header, [["1"]] * len(header))]
+        self.assertEqual(kinds[:6], ["identity", "category", "price", "list_price", "level", "attribute"])
+        self.assertEqual([guessed([title], [["1"]])[0].kind for title in ("RRP", "Part number", "Sell", "Stock qty", "Web shop")],
+                         ["list_price", "identity", "price", "level", "visible"])  # fmt: skip
 
     def test_what_is_unchanged_is_left_alone(self):
         """A file brought in twice changes nothing the second time; a changed price changes one product and keeps its place."""

@@ -23,8 +23,8 @@ class Meaning:
 MEANINGS: dict[str, Meaning] = {
     "identity": Meaning(
         "Product number",
-        "id; product id; product number; product code; number; productgroupid; item id; item number; item code; article number; "
-        "article code",
+        "id; product id; product number; product code; number; productgroupid; item id; item number; item no; item code; "
+        "article number; article no; article code; part number; part no; stock code; stock number; stock no",
     ),
     "sku": Meaning("SKU", "sku; stock keeping unit; variant sku; variant number; article"),
     "parent": Meaning(

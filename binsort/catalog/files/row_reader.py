@@ -134,12 +134,14 @@ class RowReader:
             key = self._key(row)
             if not key:
                 reason = Refusal(row.line, "", "", "has no number of a product", "Give it one, in a column named SKU or Product number.")
-                yield Group("", [row], refusals=[reason])
+                yield Group("", [row], refusals=[*_too_many_cells(row), reason])
                 continue
             group = waiting.setdefault(key, Group(key))
             group.rows.append(row)
+            group.refusals += _too_many_cells(row)
             if len(group.rows) == counts[key]:
                 self._make(waiting.pop(key), varying)
+                group.product = None if group.refusals else group.product
                 yield group
 
     def _cell(self, row: TableRow, kind: str) -> str:
@@ -237,6 +239,14 @@ class RowReader:
         offer = cells.offer()
         document = {"sku": self._cell(cells.row, "sku") or self._own(cells.row), "image": cells.text("image")}
         return {**document, "offers": offer} if offer else document
+
+
+def _too_many_cells(row: TableRow) -> list[Refusal]:
+    """Return why a row with more cells than the header has names is not taken: nobody knows which of them is which."""
+    if not row.beyond:
+        return []
+    reason = f"has {len(row.cells) + len(row.beyond)} cells, the header has {len(row.cells)}"
+    return [Refusal(row.line, "", "", reason, "Put a cell with a delimiter in it in quotes.")]
 
 
 class _Given:

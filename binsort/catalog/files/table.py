@@ -33,6 +33,7 @@ class TableRow:
 
     line: int
     cells: tuple[str, ...]
+    beyond: tuple[str, ...] = ()  # cells for which the header has no name
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,13 +51,9 @@ class Table:
         """Yield the rows below the header, empty ones left out. Raises UnreadableTable."""
         width = len(self.header)
         for line, cells in islice(self._lines(), 1, None):
-            if len(cells) > width and any(cells[width:]):
-                raise UnreadableTable(
-                    gettext("line %(line)s has %(cells)s cells, the header %(width)s. A delimiter inside a cell must stand in quotes.")
-                    % {"line": line, "cells": len(cells), "width": width}
-                )
             if any(cells):
-                yield TableRow(line, tuple([*cells, *[""] * (width - len(cells))][:width]))
+                beyond = tuple(cells[width:]) if any(cells[width:]) else ()
+                yield TableRow(line, tuple([*cells, *[""] * (width - len(cells))][:width]), beyond)
 
     def samples(self, most: int) -> list[list[str]]:
         """Return up to so many values of each column, looking at as many rows as it takes. Raises UnreadableTable."""

@@ -124,4 +124,4 @@ def refused_file(source: ProductFile, result: Trial, path: Path) -> None:
         else:
             writer = csv.writer(out)
             writer.writerow(source.table.header)
-            writer.writerows(row.cells for row in sorted(result.refused_rows, key=lambda row: row.line))
+            writer.writerows((*row.cells, *row.beyond) for row in sorted(result.refused_rows, key=lambda row: row.line))

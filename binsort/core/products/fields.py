@@ -85,7 +85,7 @@ FIELDS: tuple[ProductField, ...] = (
     ProductField(
         key="categories", label="Category", kind="category", many=True, source="category",
         columns=(TableColumn(
-            kind="category", label="Category", headers="categories; department; category path; product category", many=True,
+            kind="category", label="Category", headers="categories; department; dept; category path; product category; section", many=True,
             write=lambda product: BAR.join(" > ".join(path) for path in product.categories),
         ),),
     ),
@@ -103,14 +103,14 @@ FIELDS: tuple[ProductField, ...] = (
         key="price", label="Price", kind=MONEY, of_offer=True, source="price", pick_key="price",
         columns=(TableColumn(
             kind="price", label="Price", is_number=True, write=_number("price"),
-            headers="unit price; selling price; sell price; retail price; net price; gross price",
+            headers="unit price; selling price; sell price; sell; retail price; retail; net price; gross price",
         ),),
     ),
     ProductField(
         key="list_price", label="List price", kind=MONEY, of_offer=True,
         columns=(TableColumn(
             kind="list_price", label="List price", is_number=True, write=_number("list_price"),
-            headers="regular price; rrp; recommended price; price before",
+            headers="regular price; rrp; recommended price; price before; was; was price",
         ),),
     ),
     ProductField(
@@ -137,7 +137,8 @@ FIELDS: tuple[ProductField, ...] = (
     ProductField(
         key="level", label="Stock", kind=NUMBER, of_offer=True, narrowed_by="stock", pick_key="stock",
         columns=(TableColumn(
-            kind="level", label="Stock", headers="quantity; qty; inventory; inventory level; stock level; on hand; in stock",
+            kind="level", label="Stock",
+            headers="quantity; qty; stock qty; inventory; inventory level; stock level; on hand; in stock; in hand; free stock",
             is_number=True, write=_number("level"),
         ),),
     ),
@@ -171,7 +172,7 @@ FIELDS: tuple[ProductField, ...] = (
     ProductField(
         key="visible", label="Shown to shoppers", kind="yes_no",
         columns=(TableColumn(
-            kind="visible", label="Shown to shoppers", headers="visible; shown; active; is visible",
+            kind="visible", label="Shown to shoppers", headers="visible; shown; active; is visible; web shop; online",
             write=lambda product: "yes" if product.visible else "no",
         ),),
     ),

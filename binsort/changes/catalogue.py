@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from binsort.catalog import models
 from binsort.catalog.store.batches import batched
-from binsort.catalog.store.product_writer import BATCH
+from binsort.catalog.store.product_writer import BATCH, look_anew
 from binsort.core.products.catalogue_reader import Catalogue, read_catalogue
 
 from .locks import change, hold
@@ -35,5 +35,6 @@ def replace_catalogue(lines: Iterable[bytes]) -> Imported:
     models.Attribute.objects.all().delete()
     for batch in batched(catalogue.products, BATCH):
         put_products({product.id: product for product in batch}, ())
+    look_anew(len(catalogue.products))
     variants = sum(len(product.articles) for product in catalogue.products)
     return Imported(len(catalogue.products), variants, models.Category.objects.count(), catalogue)

@@ -10,7 +10,7 @@ from binsort.catalog.files.uploads import HIDE, KEEP, header_mark, unpacked
 from binsort.catalog.models import Revision, Shape, Upload
 from binsort.catalog.store.batches import batched
 from binsort.catalog.store.product_rows import products_of
-from binsort.catalog.store.product_writer import BATCH
+from binsort.catalog.store.product_writer import BATCH, look_anew
 from binsort.core.index.collector import without_collecting
 
 from .locks import Refused, change, hold
@@ -51,6 +51,7 @@ def bring_in(source: ProductFile, *, missing: str = KEEP, actor: Any = None, pro
     revision.new, revision.changed, revision.left = len(result.new), len(result.changed), len(leaving)
     revision.refused = len(result.refused_rows)
     revision.save()
+    look_anew(revision.new + revision.changed)
     return revision, result
 
 

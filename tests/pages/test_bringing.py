@@ -138,6 +138,15 @@ class BringingTests(FileCase):
         record, again = bring_in(product_file_of(self.file(corrected, "corrected.csv")))
         self.assertEqual((record.new, sorted(self.products()), len(again.refusals)), (3, ["A", "B", "D", "E"], 3))
 
+    def test_the_database_knows_its_tables_after_a_large_file(self):
+        """It finds a few products by index from the first question on."""
+        self.assertEqual(
+            bring_in(product_file_of(self.file("SKU,Name\n" + "".join(f"P{n},Cleat {n}\n" for n in range(1500)))))[0].new, 1500
+        )
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT relname, reltuples FROM pg_class WHERE relname IN ('catalog_product', 'catalog_variant')")
+            self.assertEqual(dict(cursor.fetchall()), {"catalog_product": 1500, "catalog_variant": 1500})
+
     def test_a_ragged_row(self):
         """A row with more cells than names is refused, whole in the file of refused rows; the others are taken."""
         path = self.file("SKU,Name,Price\nA,Cleat,1\nB,Line, 8 mm,2\nC,Fender,3\n")

@@ -16,6 +16,7 @@ from binsort.core.values.text import path_identity
 
 from .product_rows import PRODUCT_FIELDS, VARIANT_FIELDS, product_values, variant_values
 
+_MANY = 1000  # products
 BATCH = 1000  # products written together
 _DOCUMENTS = frozenset({"properties", "sales"})  # columns of JSON
 
@@ -89,3 +90,14 @@ def copy_rows(model: type[Model], columns: Sequence[str], rows: Sequence[Sequenc
                 json.dumps(value) if place in documents else written(value) if type(value) is Fraction else value
                 for place, value in enumerate(row)
             ])  # fmt: skip
+
+
+def look_anew(written: int) -> None:
+    """Have the database look at its tables anew where very many products were written.
+
+    It else takes a minute until it does so by itself, and reads whole tables meanwhile to find a few products.
+    """
+    if written >= _MANY:
+        tables = (model._meta.db_table for model in (models.Product, models.Variant, models.Placement))
+        with connection.cursor() as cursor:
+            cursor.execute(f"ANALYZE {', '.join(tables)}")

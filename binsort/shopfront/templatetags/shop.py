@@ -1,5 +1,6 @@
 """What the shop's templates draw and link."""
 
+from functools import lru_cache
 from math import floor
 
 from django import template
@@ -16,6 +17,7 @@ _LEFT_HALF = "M7 1v9.4l-3.7 2.1.8-4.2L1 5.4l4.2-.5z"
 
 
 @register.simple_tag
+@lru_cache(maxsize=200)  # a page has dozens of them, a shop no more than some fifty
 def stars(rating: str) -> SafeString:
     """Draw five stars, filled to a rating of up to five; halves where it lies between."""
     halves = floor(float(rating) * 2 + 0.5) / 2

@@ -1,8 +1,11 @@
 """Pages for addresses that lead nowhere and for counts that are not there yet: the shop's in the shop, the tool's elsewhere."""
 
+import sys
 from collections.abc import Callable
 
+from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.template.loader import render_to_string
 
 from binsort.shopfront import views as shop
 from binsort.tally.current import NotReady
@@ -18,6 +21,26 @@ def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
         return JsonResponse({"title": "There is nothing at this address.", "status": 404, "problems": []}, status=404)
     is_shop = request.path.startswith("/shop/")
     return shop.not_found(request, exception) if is_shop else workbench.not_found(request, exception)
+
+
+def trouble(request: HttpRequest) -> HttpResponse:
+    """Say that something went wrong; where the database is away, that too, with a page that comes back by itself.
+
+    Nothing here asks the database, not even who is asking.
+    """
+    is_away = isinstance(sys.exc_info()[1], OperationalError | InterfaceError)
+    status = 503 if is_away else 500
+    if request.path.startswith("/api/"):
+        title = "The database cannot be reached. Nothing was changed: send it again." if is_away else "Something went wrong on our side."
+        response: HttpResponse = JsonResponse({"title": title, "status": status, "problems": []}, status=status)
+    else:
+        house = "shopfront" if request.path.startswith("/shop/") else "workbench/frame"
+        response = HttpResponse(render_to_string(f"{house}/trouble.html", {"is_away": is_away}), status=status)
+    if is_away:
+        response["Retry-After"] = _AGAIN
+        response["Refresh"] = _AGAIN
+    response["Cache-Control"] = "no-store"
+    return response
 
 
 class WaitForCounts:

@@ -103,11 +103,11 @@ TEMPLATES = [
     },
 ]
 
-# Sign-in: five wrong passwords for a name from an address, then a wait of a quarter of an hour.
+# Sign-in: five wrong passwords from an address, for one name or several, then a wait of a quarter of an hour.
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
 AXES_FAILURE_LIMIT = 5
 AXES_COOLOFF_TIME = 0.25
-AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"], "ip_address"]
 AXES_LOCKOUT_TEMPLATE = "registration/locked.html"
 AXES_HTTP_RESPONSE_CODE = 429
 AXES_RESET_ON_SUCCESS = True

@@ -9,6 +9,7 @@ from binsort.workbench.sign_in import SignIn
 
 handler403 = "binsort.workbench.frame.views.not_allowed"
 handler404 = "binsort.project.errors.not_found"
+handler500 = "binsort.project.errors.trouble"
 
 urlpatterns = [
     path("", RedirectView.as_view(pattern_name="rack"), name="home"),

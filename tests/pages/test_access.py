@@ -124,6 +124,12 @@ class AccessTests(TestCase):
         right = self.client.post("/sign-in/", {"username": "owner", "password": "thrift-and-samphire"})
         self.assertContains(right, "In 15 minutes you can try again", status_code=429)
 
+    @override_settings(AXES_ENABLED=True)
+    def test_tries_from_one_address_are_limited(self):
+        """Going through names does not help."""
+        tries = [self.client.post("/sign-in/", {"username": f"name-{n}", "password": "wrong"}).status_code for n in range(5)]
+        self.assertEqual(tries[-1], 429)
+
     def test_redirects_stay_here(self):
         """A form cannot send the owner to another site."""
         self.client.force_login(get_user_model().objects.create_user("owner", is_staff=True))

@@ -6,7 +6,9 @@ import subprocess
 import sys
 import tempfile
 from pathlib import Path
+from unittest import mock
 
+from django.db import OperationalError
 from django.test import RequestFactory, SimpleTestCase, TestCase, override_settings
 
 from binsort.changes.catalogue import replace_catalogue
@@ -55,6 +57,28 @@ class HeaderTests(TestCase):
         self.assertEqual(page["Content-Encoding"], "gzip")
         text = self.client.get("/shop/").content.decode()
         self.assertEqual(re.findall(r"<script(?![^>]*\bsrc=)|<style|\son[a-z]+=|\sstyle=", text), [])
+
+    def test_without_a_database(self):
+        """People get a page of the house that comes back by itself, other systems a problem that says to send again; neither asks for more."""
+        self.client.raise_request_exception = False
+        away = OperationalError("connection refused")
+        with (
+            mock.patch("django.contrib.sessions.backends.db.SessionStore.load", side_effect=away),
+            mock.patch("binsort.tally.feed.position", side_effect=away),
+            mock.patch("binsort.tally.current.current", side_effect=away),
+            mock.patch("binsort.shopfront.views.listing_page", side_effect=away),
+        ):
+            self.client.cookies["binsort_session"] = "somebody"
+            shop, tool = self.client.get("/shop/"), self.client.get("/racks/")
+        with mock.patch("binsort.changes.tokens.known", side_effect=away):
+            machine = self.client.get("/api/v1/products", headers={"Authorization": "Bearer x"})
+        self.assertEqual([page.status_code for page in (shop, tool, machine)], [503, 503, 503])
+        self.assertEqual({page["Retry-After"] for page in (shop, tool, machine)}, {"3"})
+        self.assertContains(shop, "comes back by itself", status_code=503)
+        self.assertContains(tool, "The database cannot be reached", status_code=503)
+        self.assertEqual(machine.json()["status"], 503)
+        with mock.patch("binsort.shopfront.views.listing_page", side_effect=ValueError):
+            self.assertContains(self.client.get("/shop/"), "Something went wrong on our side", status_code=500)
 
     def test_forms_behind_a_proxy(self):
         """Behind one that ends TLS a form is taken and the client's own address counts; without one no header is believed."""

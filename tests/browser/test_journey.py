@@ -163,7 +163,7 @@ class WorkbenchBehaviourTests(BrowserTestCase):
             page.wait_for_timeout(450)
         wanted = [before[0], before[6], *before[1:6]]
         page.wait_for_selector("text=Draft:")
-        page.wait_for_timeout(2500)
+        page.wait_for_timeout(1800)
         self.assertEqual((page.evaluate(order), the_setup().draft.document["racks"][0]["facets"]), (wanted, wanted))
         self.assertEqual(page.evaluate("document.activeElement.id"), f"grip-{before[6]}")
 

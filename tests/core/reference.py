@@ -235,7 +235,7 @@ class Reference:
             text = " > ".join(self.node_spelling(node[:n]) for n in range(1, len(node) + 1))
             clash, plain_key = " > ".join(node), slug(text)
         elif len(names) == 1 and numbers and not by_way["merge"]:
-            clash = plain_key = written(numbers[0])
+            clash = plain_key = written_bound(numbers[0], spec.source.kind)
         else:
             if by_way["merge"]:
                 text = by_way["merge"][0][1]

@@ -24,7 +24,7 @@ NOW = instant("2024-06-15T11:30:00Z")
 
 
 class AgainstReferenceTests(TestCase):
-    @examples(300)
+    @examples(100)
     @given(CATALOGUES, facet_files(), st.randoms(use_true_random=False))
     def test_every_answer_is_that_of_the_reference(self, lines, document, random):
         """Totals, counts, orders, bounds, keys, labels, products and ignored pairs are all the same."""

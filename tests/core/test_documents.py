@@ -15,7 +15,7 @@ from .worlds import CATALOGUES
 
 
 class DocumentTests(TestCase):
-    @examples(120)
+    @examples(80)
     @given(CATALOGUES)
     def test_what_goes_out_comes_back_in(self, lines):
         """Any catalogue, written and read again, is the same, without a report."""

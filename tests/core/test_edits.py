@@ -35,14 +35,14 @@ def values_for(field, texts):
 
 
 class PartsTests(TestCase):
-    @examples(150)
+    @examples(100)
     @given(PRODUCTS)
     def test_taken_apart_and_put_together(self, document):
         """A product put together of its parts is the same one."""
         product = read(document)
         self.assertEqual(differing(put_together(product.id, parts_of(product)), product), [])
 
-    @examples(150)
+    @examples(100)
     @given(PRODUCTS, PRODUCTS, PRODUCTS)
     def test_a_change_is_taken_back_beside_others(self, before, after, later):
         """With no change since, what was is there again; with one, what both changed is named, and all else of the later one stays."""
@@ -68,7 +68,7 @@ class PartsTests(TestCase):
 
 
 class EditTests(TestCase):
-    @examples(200)
+    @examples(100)
     @given(PRODUCTS, FIELDS, st.lists(st.sampled_from(["Navy", "red", "Teal", "10 mm"]), min_size=1, max_size=2, unique=True))
     def test_what_each_way_leaves(self, document, field, texts):
         """Setting leaves these values; adding all of before and these; removing none of these; nothing else is touched."""

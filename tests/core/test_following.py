@@ -81,7 +81,7 @@ class World:
 
 
 class FollowingTests(TestCase):
-    @examples(120)
+    @examples(80)
     @given(st.lists(CATALOGUES, min_size=2, max_size=4), facet_files(), st.randoms(use_true_random=False))
     def test_every_step_ends_where_building_anew_does(self, catalogues, document, random):
         """Columns, bins and every answer are those of an index built anew, and of the slow reference."""

@@ -9,7 +9,7 @@ from pathlib import Path
 from unittest import TestCase
 
 PROJECT = Path(__file__).parents[2]
-ROUNDS = 1000 if os.environ.get("BINSORT_LONG") else 20
+ROUNDS = 1000 if os.environ.get("BINSORT_LONG") else 30
 
 
 class KillTests(TestCase):

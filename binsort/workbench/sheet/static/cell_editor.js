@@ -57,8 +57,9 @@
     const first = mine.input.value === mine.seen ? "" : mine.input.value;
     const query = new URLSearchParams({ product: mine.cell.parentElement.dataset.product, field: mine.cell.dataset.field, typed: first });
     const answer = await tool.ask(`${sheet.table().dataset.suggest}?${query}`, { signal: asking.signal });
-    if (editing !== mine || turn !== asked || !answer?.ok) return;
-    mine.box.querySelector(".hanging").innerHTML = await answer.text();
+    const found = answer?.ok ? await tool.text(answer) : null; // given up, it may end in the middle
+    if (editing !== mine || turn !== asked || found === null) return;
+    mine.box.querySelector(".hanging").innerHTML = found;
     mine.at = -1;
   }
   const items = () => [...editing.box.querySelectorAll("li")];

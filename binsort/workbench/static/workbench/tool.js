@@ -34,6 +34,7 @@ const tool = {
   },
 
   ask: (address, options = {}) => fetch(address, options).catch(() => null),
+  text: (answer) => answer.text().catch(() => null),
   fragment: () => ({ "HX-Request": "true", "HX-Current-URL": location.href }),
 };
 

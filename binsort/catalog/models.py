@@ -196,6 +196,9 @@ class Upload(models.Model):
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
     state = models.TextField(choices=State, default=State.TRYING)
     columns = models.JSONField(default=list, blank=True)  # see uploads.py
+    sheet = models.TextField(blank=True)  # of a workbook, the one that is read
+    workbook = models.JSONField(default=dict, blank=True)  # what was met in it, see workbook.py
+    mends = models.JSONField(default=dict, blank=True)  # rows put right by hand, see uploads.py
     remembered = models.BooleanField(default=False)  # its columns are read as those of an earlier file
     missing = models.TextField(default="keep")
     report = models.JSONField(default=dict, blank=True)  # of the trial run, see uploads.py
@@ -216,11 +219,12 @@ class UploadPart(models.Model):
 
     upload = models.ForeignKey(Upload, on_delete=models.CASCADE, related_name="parts")
     place = models.PositiveIntegerField()
+    of_sheet = models.BooleanField(default=False)  # it is of the lines that the sheet of a workbook was written as
     content = models.BinaryField()
 
     class Meta:
         ordering = ("place",)
-        constraints = (models.UniqueConstraint(fields=("upload", "place"), name="part_once_in_upload"),)
+        constraints = (models.UniqueConstraint(fields=("upload", "of_sheet", "place"), name="part_once_in_upload"),)
 
     def __str__(self) -> str:
         return f"part {self.place} of {self.upload_id}"

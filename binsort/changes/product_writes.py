@@ -3,11 +3,14 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog import models
 from binsort.catalog.dictionary.attribute_kinds import make_attributes, missing_attributes
 from binsort.catalog.dictionary.categories import known_categories, make_categories, with_ancestors
 from binsort.catalog.store.product_rows import among_texts
 from binsort.catalog.store.product_writer import store
+from binsort.core.products.limits import beyond_limits
 from binsort.core.products.product import Product
 
 from .locks import Refused, hold_definitions
@@ -47,11 +50,18 @@ def put_products(
 
     Raises:
         NewCategories: where they are asked about.
+        Refused: what a product says is beyond the limits.
     """
     gone = [name for name, product in after.items() if product is None]
     if gone:
         models.Product.objects.filter(identity__in=among_texts(gone)).delete()
     products = [product for product in after.values() if product is not None]
+    for product in products:
+        for words, _value, reason, mend in beyond_limits(product)[:1]:
+            raise Refused(
+                _("%(words)s of %(number)s %(reason)s. %(mend)s")
+                % {"words": words, "number": product.id[:60], "reason": reason, "mend": mend}
+            )
     made, categories = _make_missing(products, ask=ask)
     store(products, known=set(known), categories=categories, places=places)
     return made

@@ -8,7 +8,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from procrastinate.tasks import Task
 
 from binsort.catalog.files import uploads
-from binsort.catalog.files.table import UnreadableTable
+from binsort.catalog.files.unreadable import UnreadableTable
 from binsort.catalog.models import Product, Upload
 from binsort.tally.activity import Progress, Stopped, line, work
 from binsort.tally.current import is_worker_alive

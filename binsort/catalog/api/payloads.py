@@ -8,6 +8,7 @@ from binsort.core.products.availability import SCHEMA_STATES
 from binsort.core.products.catalogue_reader import BrokenLine, read_product
 from binsort.core.products.catalogue_writer import document_of
 from binsort.core.products.fields import NUMERIC, SINGLE_OF_OFFERS
+from binsort.core.products.limits import beyond_limits
 from binsort.core.products.product import Product
 from binsort.core.values.numbers import TooLong, Unusable, plain
 from binsort.core.values.strict_json import walk
@@ -44,6 +45,7 @@ def read_products(documents: Sequence[Mapping[str, Any]]) -> dict[str, Product]:
                 problems.append(ItemProblem(place, f"{'; '.join(refused)}. Send numbers as 12.5 or as the text “12.5”, or leave them out."))
             if any("\0" in str(part) for _, part in walk(document_of(product))):
                 raise BrokenLine("it holds a character of number 0, which no text may")
+            problems += [ItemProblem(place, f"{words} {reason}. {mend}") for words, _value, reason, mend in beyond_limits(product)]
             products[product.id] = product
         except BrokenLine as error:
             problems.append(ItemProblem(place, f"{error}. Send a schema.org Product with a sku and a name."))

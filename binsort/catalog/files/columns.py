@@ -3,11 +3,18 @@
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
+
+from babel.dates import get_date_format
+from django.conf import settings
 
 from binsort.core.products.fields import FIELDS
 from binsort.core.values.amounts import decimal_sign, read_amount, said_amount
+from binsort.core.values.nothing import is_nothing
 from binsort.core.values.text import identity, normalise, split_cell
 from binsort.core.values.units import KNOWN
+from binsort.core.values.written_dates import day_order, read_date, said_date
+from binsort.core.values.yes_no import YES_NO
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,15 +43,22 @@ MEANINGS: dict[str, Meaning] = {
         for column in field.columns
     },
     "product": Meaning("Product as JSON", "product as json"),
+    "product_more": Meaning("Product as JSON, further part"),
     "unused": Meaning("Left out"),
 }
 _BY_HEADER = {name: kind for kind, meaning in MEANINGS.items() for name in meaning.headers.split("; ") if name}
 LISTS = frozenset({"attribute", *(kind for kind, meaning in MEANINGS.items() if meaning.many)})  # where a cell may hold several values
 NUMBERS = frozenset(kind for kind, meaning in MEANINGS.items() if meaning.is_number)
+DATES = frozenset({"published", "sale_start", "sale_end"})
+WORDED = frozenset({"name", "description", "product", "product_more", "unused"})  # where a word for nothing is a word
+NAMING = frozenset({"identity", "sku", "parent"})  # what says which product a row is of
+STEPS = (">", "›", "»", "/", "\\")  # that part the names of categories from the top down
 LONGEST_UNIT = 8  # letters of one that is not known
 TEXT_MARK = "text"  # in brackets behind a header: its cells are texts though they look like numbers
 _IN_BRACKETS = re.compile(r"(.*\S)\s*[(\[]([^()\[\]]+)[)\]]")
 _MANY = 0.8  # of the cells of a column must be numbers for it to be one of numbers
+_SOME = 0.5  # must have a sign other than > for it to part categories
+_NEARLY_ALL = 0.95  # must be dates for it to be one of dates
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +82,13 @@ class MappedColumn:
     is_number: bool = False
     why: str = ""  # it was guessed to be this, in words
     decimal: str = ""  # the sign that parts decimals, where the column tells
-    read_as: str = ""  # an example of a number that could be read in another way, in words
+    read_as: str = ""  # an example of a number or date that could be read in another way, in words
+    dates: str = ""  # of dates: which of day and month comes first, where the column tells or somebody said
+    is_date: bool = False  # of an attribute: its texts are dates
+    is_flag: bool = False  # of an attribute: its texts say yes or no
+    steps: str = ">"  # of categories: what parts them from the top down
+    nothing: str = ""  # "value" where words for nothing are values
+    settled: Sequence[str] = ()  # the questions that somebody answered, see questions.py
 
 
 def guessed(
@@ -84,8 +104,8 @@ def guessed(
     taken: set[str] = set()
     columns = []
     for title, values in zip(header, samples, strict=True):
-        kind = _BY_HEADER.get(_plain(title), "attribute") if title else "unused"
-        if kind in taken:
+        kind = _kind_named(title)
+        if kind in taken and kind != "product_more":
             kind = "attribute"
         taken.add(kind if kind != "attribute" else "")
         columns.append(column_of(title, kind, values, known or {}))
@@ -93,6 +113,14 @@ def guessed(
     if "identity" not in kinds and "sku" in kinds and "parent" not in kinds:
         columns = [MappedColumn(c.header, "identity", why="Sure: the only number there is") if c.kind == "sku" else c for c in columns]
     return tuple(columns)
+
+
+def _kind_named(title: str) -> str:
+    """Return the kind of column that a header names."""
+    plain = _plain(title)
+    if re.fullmatch(r"product as json [0-9]+", plain):
+        return "product_more"
+    return _BY_HEADER.get(plain, "attribute") if title else "unused"
 
 
 def _plain(title: str) -> str:
@@ -110,35 +138,74 @@ def column_of(title: str, kind: str, values: Sequence[str], known: Mapping[str, 
         name: of the attribute, where it is not in the header.
     """
     separator = _separator(kind, values)
+    values = values if kind in WORDED else [value for value in values if not is_nothing(value)]
     if kind != "attribute":
         why = {"unused": "Without a name" if not title else "Left out"}.get(kind, "Sure: named so")
         is_number = kind in NUMBERS
-        signs = _signs(values) if is_number else {}
-        return MappedColumn(title, kind, separator=separator, is_number=is_number, why=why, **signs)
+        signs = _signs(values) if is_number else _dates(values) if kind in DATES else {}
+        steps = _steps(values) if kind == "category" else ">"
+        return MappedColumn(title, kind, separator=separator, is_number=is_number, why=why, steps=steps, **signs)
     own, mark = _parted(title, values, separator)
     is_text, unit = mark == TEXT_MARK, mark if mark != TEXT_MARK else ""
     definition = known.get(identity(name or own)) or known.get(identity(title))
     parts = [part for value in values for part in split_cell(value, separator)]
-    numbers = sum(read_amount(part) is not None for part in parts)
-    is_number = not is_text and bool(parts) and numbers >= _MANY * len(parts)
-    if definition:
-        is_number = definition.kind == "number"
-        unit = unit or (definition.unit if is_number else "")
-    signs = _signs(parts) if is_number else {}
-    what = f"{'numbers' if is_number else 'texts'}{f' in {unit}' if unit else ''}"
+    guess = _guessed_kind(parts) if not is_text else "text"
+    guess = definition.kind if definition else guess
+    unit = unit or (definition.unit if definition and guess == "number" else "")
+    signs = _signs(parts) if guess == "number" else _dates(parts) if guess == "date" else {}
+    in_words = {"number": "numbers", "date": "dates", "yes_no": "yes or no"}.get(guess, "texts")
+    why = f"New attribute: {in_words}{f' in {unit}' if unit else ''}"
     if definition:
         also = "" if not unit else f"; {unit} in the heading" if own != title else f"; numbers in its {unit}"
-        return MappedColumn(title, "attribute", definition.name, unit, separator, is_number, f"Sure: an attribute of yours{also}", **signs)
-    return MappedColumn(title, "attribute", normalise(name or own), unit, separator, is_number, f"New attribute: {what}", **signs)
+        why = f"Sure: an attribute of yours{also}"
+    called = definition.name if definition else normalise(name or own)
+    return MappedColumn(
+        title, "attribute", called, unit, separator, guess == "number", why, is_date=guess == "date", is_flag=guess == "yes_no", **signs
+    )
 
 
-def _signs(values: Sequence[str]) -> dict[str, str]:
+def _guessed_kind(parts: Sequence[str]) -> str:
+    """Return the kind of attribute that values suggest: most of them must be numbers, nearly all dates, all of them yes or no."""
+    if not parts:
+        return "text"
+    if sum(read_amount(part) is not None for part in parts) >= _MANY * len(parts):
+        return "number"
+    if all(identity(part) in YES_NO for part in parts):
+        return "yes_no"
+    order = day_order(parts)
+    dates = sum(read_date(part, order or "day") is not None for part in parts)
+    return "date" if dates >= _NEARLY_ALL * len(parts) else "text"
+
+
+def _signs(values: Sequence[str]) -> dict[str, Any]:
     """Return how the numbers of a column are read, with an example where one has a sign that could mean something else."""
     decimal = decimal_sign(values)
     told = [value for value in values if "," in value or (decimal == "," and "." in value)]
     example = max(told, key=lambda value: ("." in value and "," in value, "," in value), default="")
     read = read_amount(example, decimal) if example else None
     return {"decimal": decimal, "read_as": f"{example} is {said_amount(read[0])}" if read else ""}
+
+
+def _dates(values: Sequence[str]) -> dict[str, Any]:
+    """Return how the dates of a column are read, with an example."""
+    order = day_order(values)
+    usual = order or date_order()
+    example = next((value for value in values if not value[:4].isdigit() and read_date(value, usual)), "")
+    read = read_date(example, usual) if example else None
+    return {"dates": order, "read_as": f"{example} is {said_date(read)}" if read else ""}
+
+
+def date_order() -> str:
+    """Return which of day and month comes first where the shop is."""
+    pattern = get_date_format("short", locale=settings.LOCALE).pattern.lower()
+    return "month" if pattern.find("m") < pattern.find("d") else "day"
+
+
+def _steps(values: Sequence[str]) -> str:
+    """Return what parts categories from the top down: the sign that most of the cells have."""
+    counts = {sign: sum(sign in value.strip(sign) for value in values) for sign in STEPS}
+    best = max(STEPS, key=lambda sign: counts[sign])
+    return best if counts[best] and counts[best] >= _SOME * len(values) and not counts[">"] else ">"
 
 
 def _parted(title: str, values: Sequence[str], separator: str) -> tuple[str, str]:

@@ -10,10 +10,11 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
+from django.utils.translation import gettext as _
 from openpyxl import Workbook
 from openpyxl.cell import WriteOnlyCell
-from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
 
+from binsort.catalog.dictionary.attributes import definitions
 from binsort.catalog.store.batches import batched
 from binsort.catalog.store.product_rows import products_of, read_products
 from binsort.core.products.catalogue_writer import document_of, line_of
@@ -28,7 +29,8 @@ from binsort.core.values.units import KNOWN
 
 from .columns import LONGEST_UNIT, TEXT_MARK
 from .product_file import ProductFile, meanings_of, product_file_of
-from .table import MOST_CELL
+from .text_lines import MOST_CELL, defused
+from .workbook_lines import MOST_COLUMNS
 
 FORMS = {  # what a file can be: in words, and as a media type
     "csv": ("CSV", "text/csv; charset=utf-8"),
@@ -37,12 +39,13 @@ FORMS = {  # what a file can be: in words, and as a media type
     "jsonld": ("JSON-LD", "application/ld+json"),
 }
 PASSES = {"csv": 3, "xlsx": 3}  # through the products: what there is, writing, reading back; the others are only written
-_DANGEROUS = re.compile(r"'*[=+\-@\t\r]")  # what spreadsheets would calculate
-_NUMBER = re.compile(r"-?[0-9]+(\.[0-9]+)?")
 _OWN, _PARENT, _SKU = "Product number", "Parent", "SKU"
 _COLUMNS = tuple((field, column) for field in FIELDS for column in field.columns)
-_LEADING = (_OWN, _PARENT, _SKU, *(column.label for _, column in _COLUMNS))
+_LEADING = (_OWN, _PARENT, _SKU, *(column.label for _field, column in _COLUMNS))
 _WHOLE = "Product as JSON"
+_LONGEST = {"csv": MOST_CELL, "xlsx": 32_767}  # characters of a cell; a spreadsheet cuts what is longer
+_ILLEGAL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")  # what XML 1.0 cannot have (section 2.2)
+_WHOLE_ROOM = 60  # columns for products that are written whole
 _ROUNDS = 6  # of writing and reading back, each with more products written whole
 _TOGETHER = 1000
 
@@ -62,21 +65,29 @@ class _Heading:
         return f"{self.name} ({mark})" if mark else self.name
 
     looks_like_numbers: bool = False
+    count: int = 0  # how often it is given
+
+
+class CannotWrite(ValueError):
+    """Products that no table can say; the text names them."""
 
 
 @dataclass(slots=True)
 class _Plan:
-    """The columns of a table, and the products that are written whole."""
+    """The columns of a table, and the products that are written whole, over several cells where one is too short."""
 
+    longest: int  # characters of a cell
     headings: dict[str, _Heading] = field(default_factory=dict)
     has_variants: bool = False
     whole: set[str] = field(default_factory=set)
+    pieces: int = 1  # cells for the longest product that is written whole
 
     def see(self, product: Product) -> None:
         """Take what a product has into account."""
         self.has_variants = self.has_variants or bool(product.variants)
-        for given in (*product.properties, *(prop for article in product.variants for prop in article.properties)):
+        for given in _all_properties(product):
             heading = self.headings.setdefault(identity(given.name), _Heading(given.name))
+            heading.count += 1
             for value in given.values:
                 is_text = isinstance(value, str | bool | Unusable)
                 heading.is_number = heading.is_number and not is_text
@@ -88,12 +99,41 @@ class _Plan:
     def header(self) -> list[str]:
         """The names of the columns."""
         leading = [title for title in _LEADING if self.has_variants or title != _PARENT]
-        return [*leading, *(heading.title for heading in self.headings.values()), *([_WHOLE] if self.whole else [])]
+        return [*leading, *(heading.title for heading in self.headings.values()), *self._whole_titles()]
+
+    def _whole_titles(self) -> list[str]:
+        return [_WHOLE if number == 1 else f"{_WHOLE} {number}" for number in range(1, self.pieces + 1)] if self.whole else []
+
+    def write_whole(self, product: Product) -> None:
+        """Have a product written as JSON."""
+        self.whole.add(product.id)
+        self.pieces = max(self.pieces, len(self._pieces_of(product)))
+
+    def _pieces_of(self, product: Product) -> list[str]:
+        text = _ILLEGAL.sub(lambda match: f"\\u{ord(match[0]):04x}", line_of(product).decode())
+        pieces = []
+        while text:
+            end = self.longest - 1  # a mark against formulas may come before each
+            while end < len(text) and (text[end - 1].isspace() or text[end].isspace()):
+                end -= 1  # blanks at the ends of cells are nothing
+            pieces.append(text[:end])
+            text = text[end:]
+        return pieces
+
+    def settle(self, order: Sequence[str]) -> set[str]:
+        """Put the columns into the order of the dictionary, those of most use where there are too many; returns those left out."""
+        ranks = {key: rank for rank, key in enumerate(order)}
+        room = MOST_COLUMNS - len(_LEADING) - _WHOLE_ROOM
+        kept = sorted(self.headings, key=lambda key: -self.headings[key].count)[:room]
+        left = set(self.headings) - set(kept)
+        self.headings = {key: self.headings[key] for key in sorted(kept, key=lambda key: ranks.get(key, len(ranks)))}
+        return left
 
     def rows(self, product: Product) -> Iterator[list[str]]:
         """Yield the rows of a product, in the order of the header."""
         if product.id in self.whole:
-            yield self._row({_OWN: product.id, "Name": product.name, _WHOLE: line_of(product).decode()}, {})
+            name = product.name[: self.longest // 2]  # what counts is in the JSON
+            yield self._row({_OWN: product.id, "Name": name, **dict(zip(self._whole_titles(), self._pieces_of(product), strict=False))}, {})
             return
         yield self._row({**_of_product(product), **({} if product.variants else _of_offer(product.offer))}, self._given(product.properties))
         for article in product.variants:
@@ -110,7 +150,7 @@ class _Plan:
 
     def _row(self, cells: dict[str, str], given: dict[str, str]) -> list[str]:
         leading = [cells.get(title, "") for title in _LEADING if self.has_variants or title != _PARENT]
-        return [*leading, *(given.get(key, "") for key in self.headings), *([cells.get(_WHOLE, "")] if self.whole else [])]
+        return [*leading, *(given.get(key, "") for key in self.headings), *(cells.get(title, "") for title in self._whole_titles())]
 
 
 def _plain(value: Any) -> str:
@@ -141,6 +181,7 @@ def take_out(path: Path, form: str, identities: Sequence[str] | None = None, *, 
 
     Raises:
         OSError: it cannot be written.
+        CannotWrite: a table would not give some products back.
     """
     part = path.with_name(path.name + ".part")
 
@@ -156,7 +197,7 @@ def take_out(path: Path, form: str, identities: Sequence[str] | None = None, *, 
 
     def each() -> Iterator[Product]:
         if identities is None:
-            yield from (product for _, _, product in read_products())
+            yield from (product for _pk, _place, product in read_products())
             return
         for names in batched(identities, _TOGETHER):
             products_by_name = products_of(names, hidden=True)
@@ -193,32 +234,47 @@ def _write_graph(path: Path, products: Products) -> int:
     return count
 
 
-def _write_table(path: Path, products: Products, write: Callable[[Path, _Plan, Products], int]) -> int:
-    plan = _Plan()
+def _write_table(path: Path, products: Products, write: Callable[[Path, _Plan, Products], int], longest: int) -> int:
+    plan = _Plan(longest)
     for product in products():
         plan.see(product)
-        if not _fits(product):
-            plan.whole.add(product.id)
-    count = 0
-    for _ in range(_ROUNDS):
+    left = plan.settle(list(definitions()))
+    for product in products():
+        if not _fits(product, longest) or (left and left & {identity(prop.name) for prop in _all_properties(product)}):
+            plan.write_whole(product)
+    wrong: set[str] = set()
+    for round_ in range(_ROUNDS):
         count = write(path, plan, products)
-        here = product_file_of(path, name=path.name.removesuffix(".part"))
-        wrong = _read_otherwise(here, products)
-        elsewhere = replace(here, columns=meanings_of(here.table, {})) if here.table else here  # where the dictionary is empty
-        if here.columns != elsewhere.columns:
-            wrong |= _read_otherwise(elsewhere, products)
+        wrong = _wrong(path, products)
         if not wrong:
             return count
-        plan.whole |= wrong
-    plan.whole |= {product.id for product in products()}
-    return write(path, plan, products)
+        for product in products():
+            if product.id in wrong or round_ == _ROUNDS - 2:
+                plan.write_whole(product)
+    named = ", ".join(sorted(wrong)[:5])
+    raise CannotWrite(_("the table would not give back %(products)s as they are. Take them out as JSON Lines.") % {"products": named})
 
 
-def _fits(product: Product) -> bool:
+def _all_properties(product: Product) -> Iterator[Property]:
+    yield from product.properties
+    for article in product.variants:
+        yield from article.properties
+
+
+def _wrong(path: Path, products: Products) -> set[str]:
+    """Return the products that a table does not give back, here or where the dictionary is empty."""
+    here = product_file_of(path, name=path.name.removesuffix(".part"))
+    wrong = _read_otherwise(here, products)
+    elsewhere = replace(here, columns=meanings_of(here.table, {})) if here.table else here
+    return wrong | _read_otherwise(elsewhere, products) if here.columns != elsewhere.columns else wrong
+
+
+def _fits(product: Product, longest: int) -> bool:
     """Tell whether a product can be looked for in a table at all; that cells say all of it is found out by reading them."""
-    texts = line_of(product).decode()
     own = [article.sku for article in product.variants]
-    return len(texts) < MOST_CELL and len(set(own)) == len(own) and all(sku and sku != product.id for sku in own)
+    texts = [product.description, product.name, product.image, product.url, *product.tags]
+    is_short = max(map(len, texts)) < longest and len(line_of(product)) < MOST_CELL
+    return is_short and len(set(own)) == len(own) and all(sku and sku != product.id for sku in own)
 
 
 def _read_otherwise(source: ProductFile, products: Products) -> set[str]:
@@ -243,23 +299,14 @@ def _write_csv(path: Path, plan: _Plan, products: Products) -> int:
     return count
 
 
-def defused(text: str) -> str:
-    """Return a cell that no spreadsheet takes for a formula; reading the file takes the mark away again.
-
-    >>> defused("=1+1"), defused("-5"), defused("'=x"), defused("Navy")
-    ("'=1+1", '-5', "''=x", 'Navy')
-    """
-    return f"'{text}" if _DANGEROUS.match(text) and not _NUMBER.fullmatch(text) else text
-
-
 def _write_xlsx(path: Path, plan: _Plan, products: Products) -> int:
     book = Workbook(write_only=True)
     sheet = book.create_sheet("Products")
     count = 0
 
     def cell(text: str) -> Any:
-        if ILLEGAL_CHARACTERS_RE.search(text):
-            text = ILLEGAL_CHARACTERS_RE.sub("\ufffd", text)  # read back, this differs, and the product is written whole
+        if _ILLEGAL.search(text):
+            text = _ILLEGAL.sub("\ufffd", text)  # read back, this differs, and the product is written whole
         written_cell = WriteOnlyCell(sheet, defused(text))
         written_cell.data_type = "s"
         return written_cell
@@ -274,8 +321,8 @@ def _write_xlsx(path: Path, plan: _Plan, products: Products) -> int:
 
 
 _WRITERS: dict[str, Callable[[Path, Products], int]] = {
-    "csv": lambda path, products: _write_table(path, products, _write_csv),
-    "xlsx": lambda path, products: _write_table(path, products, _write_xlsx),
+    "csv": lambda path, products: _write_table(path, products, _write_csv, _LONGEST["csv"]),
+    "xlsx": lambda path, products: _write_table(path, products, _write_xlsx, _LONGEST["xlsx"]),
     "jsonl": _write_lines,
     "jsonld": _write_graph,
 }

@@ -1,6 +1,6 @@
 """Merging: what a table says of a product into what is known of it; what the table has no column for stays."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import fields, replace
 
 from binsort.core.products.fields import FIELDS
@@ -17,15 +17,19 @@ class PriceOfMany(ValueError):
     """A table gives one price or stock for a product whose variants have their own."""
 
 
-def covered(columns: Iterable[MappedColumn]) -> frozenset[str]:
+Covered = Mapping[str, None]  # names of parts, in the order of the columns
+
+
+def covered(columns: Iterable[MappedColumn]) -> Covered:
     """Return the parts of a product that a table has columns for."""
-    parts: set[str] = set()
+    parts: dict[str, None] = {}
     for column in columns:
-        parts.update((ATTRIBUTE + identity(column.name),) if column.kind == "attribute" and column.name else _PARTS.get(column.kind, ()))
-    return frozenset(parts)
+        names = (ATTRIBUTE + identity(column.name),) if column.kind == "attribute" and column.name else _PARTS.get(column.kind, ())
+        parts.update(dict.fromkeys(names))
+    return parts
 
 
-def merged(known: Product, told: Product, parts: frozenset[str], *, has_parents: bool, only_variants: bool) -> Product:
+def merged(known: Product, told: Product, parts: Covered, *, has_parents: bool, only_variants: bool) -> Product:
     """Return a product with what a table says of it.
 
     Args:
@@ -52,18 +56,18 @@ def merged(known: Product, told: Product, parts: frozenset[str], *, has_parents:
     return replace(product, variants=variants)
 
 
-def _product(known: Product, told: Product, parts: frozenset[str]) -> Product:
+def _product(known: Product, told: Product, parts: Covered) -> Product:
     old, new = parts_of(known), parts_of(told)
     if known.variants:
         new = {name: value for name, value in new.items() if not name.startswith(OFFER)}
     return put_together(known.id, _overlaid(old, new, parts))
 
 
-def _overlaid(old: Parts, new: Parts, parts: frozenset[str]) -> Parts:
-    return {**old, **{name: new.get(name, ()) for name in sorted(parts) if name in new or name.startswith(ATTRIBUTE)}}
+def _overlaid(old: Parts, new: Parts, parts: Covered) -> Parts:
+    return {**old, **{name: new.get(name, ()) for name in parts if name in new or name.startswith(ATTRIBUTE)}}
 
 
-def _variant(known: Variant | None, told: Variant, parts: frozenset[str]) -> Variant:
+def _variant(known: Variant | None, told: Variant, parts: Covered) -> Variant:
     if known is None:
         return told
     kept = tuple(given for given in known.properties if ATTRIBUTE + identity(given.name) not in parts)
@@ -77,6 +81,6 @@ def _in_order(known: Variant, given: Sequence) -> tuple:  # type: ignore[type-ar
     return tuple(sorted(given, key=lambda prop: places.get(identity(prop.name), len(places))))
 
 
-def _offer(known: Offer, told: Offer, parts: frozenset[str]) -> Offer:
+def _offer(known: Offer, told: Offer, parts: Covered) -> Offer:
     changed = {item.name: getattr(told, item.name) for item in fields(Offer) if OFFER + item.name in parts}
     return replace(known, **changed)

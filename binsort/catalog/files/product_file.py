@@ -1,23 +1,29 @@
 """Bringing a file in: a trial run says what it would change; then all of it or nothing; and the last one can be undone."""
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
+from django.db.models import Count
 from django.utils.translation import gettext as _
 
 from binsort.catalog import models
 from binsort.catalog.dictionary.attributes import definitions
-from binsort.core.products.catalogue_reader import BrokenLine, read_line, read_product
+from binsort.core.products.catalogue_reader import BrokenLine, document_in, read_product
 from binsort.core.products.catalogue_writer import document_of
-from binsort.core.products.product import Product
+from binsort.core.products.limits import beyond_limits
 from binsort.core.values.strict_json import BadJson, loads, one_line, walk
 
+from .cautions import Cautions
 from .column_recognition import recognised
 from .columns import KnownAttribute, MappedColumn, guessed
-from .row_reader import Group, Refusal, RowReader
-from .table import Table, TableRow, UnreadableTable, open_table
+from .row_reader import Group, Mends, Refusal, RowReader
+from .schema_org import as_ours
+from .table import Table, TableRow, open_table
+from .unreadable import UnreadableTable
+from .workbook import Sheet
 
 _SAMPLES = 500  # values of a column that its meaning is guessed from
 MOST_IN_ONE_PIECE = 64 << 20  # bytes
@@ -33,6 +39,7 @@ class ProductFile:
     table: Table | None = None
     columns: tuple[MappedColumn, ...] = ()
     in_one_piece: bool = False  # JSON
+    mends: Mends = field(default_factory=dict)  # rows of the table put right by hand
 
     @property
     def has_parents(self) -> bool:
@@ -41,27 +48,37 @@ class ProductFile:
 
     def size(self) -> int:
         """Return how many lines the file has, about as many as products or a few more; 0 where that is not known."""
-        if self.in_one_piece or (self.table and not self.table.encoding):
+        if self.in_one_piece:
             return 0
-        with self.path.open("rb") as file:
+        with (self.table.sheet.lines if self.table and self.table.sheet else self.path).open("rb") as file:
             return sum(piece.count(b"\n") for piece in iter(lambda: file.read(1 << 20), b""))
 
-    def groups(self) -> Iterator[Group]:
-        """Yield each product of the file, or why it is refused."""
+    def groups(self, cautions: Cautions | None = None) -> Iterator[Group]:
+        """Yield each product of the file, or why it is refused; ``cautions`` get what somebody should be aware of."""
+        cautions = Cautions() if cautions is None else cautions
         if self.table:
-            return RowReader(self.table, self.columns, {} if self.has_parents else owners()).groups()
-        return _document_groups(self.path) if self.in_one_piece else _line_groups(self.path)
+            known = {} if self.has_parents else owners()
+            return RowReader(self.table, self.columns, known, mends=self.mends, cautions=cautions, currency=usual_currency()).groups()
+        return _document_groups(self.path, cautions) if self.in_one_piece else _line_groups(self.path, cautions)
 
 
-def product_file_of(path: Path, *, name: str = "") -> ProductFile:
+def usual_currency() -> str:
+    """Return the currency of most prices of the catalogue; empty where no price names one."""
+    named = models.Variant.objects.exclude(currency="").values("currency").annotate(count=Count("pk")).order_by("-count", "currency")
+    first = named.first()
+    return first["currency"] if first else settings.CURRENCY if models.Variant.objects.exclude(price=None).exists() else ""
+
+
+def product_file_of(path: Path, *, name: str = "", sheet: Sheet | str = "") -> ProductFile:
     """Find out what a file is: JSON Lines of schema.org products, CSV, or XLSX.
 
     Args:
         path: where it is.
         name: what people call it, where that is another name.
+        sheet: of a workbook, see :func:`.table.open_table`.
 
     Raises:
-        .tables.Unreadable: none of these.
+        UnreadableTable: none of these.
         OSError: it cannot be opened.
     """
     name = name or path.name
@@ -70,7 +87,7 @@ def product_file_of(path: Path, *, name: str = "") -> ProductFile:
         return ProductFile(path, "JSON Lines of schema.org products", name)
     if ending in (".json", ".jsonld"):
         return ProductFile(path, "JSON-LD of schema.org products", name, in_one_piece=True)
-    table = open_table(path)
+    table = open_table(path, sheet=sheet)
     known = {key: KnownAttribute(row.name, row.kind, row.unit) for key, row in definitions().items()}
     return ProductFile(path, table.form, name, table, meanings_of(table, known))
 
@@ -81,7 +98,7 @@ def meanings_of(table: Table, known: Mapping[str, KnownAttribute]) -> tuple[Mapp
     return recognised(guessed(table.header, samples, known), samples)
 
 
-def _document_groups(path: Path) -> Iterator[Group]:
+def _document_groups(path: Path, cautions: Cautions) -> Iterator[Group]:
     """Yield the products of a JSON file in one piece: an object, a list, or a graph of them; lines are their places in it."""
     if path.stat().st_size > MOST_IN_ONE_PIECE:
         raise UnreadableTable(
@@ -96,7 +113,7 @@ def _document_groups(path: Path) -> Iterator[Group]:
         raise UnreadableTable(_("the file is no JSON: %(error)s. Is it whole?") % {"error": error}) from error
     for number, item in enumerate(documents_in(document), 1):
         row = TableRow(number, (one_line(item),))
-        yield _read_group(number, row, lambda item=item: read_product(item))  # type: ignore[misc]
+        yield _read_group(number, row, lambda item=item: item, cautions)  # type: ignore[misc]
 
 
 def documents_in(document: Any) -> list[dict[str, Any]]:
@@ -115,24 +132,31 @@ def _may_be_product(item: dict[str, Any]) -> bool:
     return bool(names & {"Product", "ProductGroup", "ProductModel", "IndividualProduct", "Vehicle"}) or "sku" in item
 
 
-def _read_group(number: int, row: TableRow, read: Callable[[], Product]) -> Group:
+def _read_group(number: int, row: TableRow, document: Callable[[], dict[str, Any]], cautions: Cautions) -> Group:
+    def note(kind: str, of: str) -> None:
+        cautions.add(kind, number, column=of)
+
     try:
-        product = read()
-        if any("\0" in str(part) for _, part in walk(document_of(product))):
-            raise BrokenLine("holds a character of number 0, which no text may")
+        product = read_product(as_ours(document(), note))
+        if any("\0" in str(part) for _key, part in walk(document_of(product))):
+            raise BrokenLine(_("holds a character of number 0, which no text may"))
     except BrokenLine as error:
-        return Group("", [row], refusals=[Refusal(number, "", "", str(error), "Write a schema.org Product with a sku and a name.")])
-    return Group(product.id, [row], product)
+        return Group("", [row], refusals=[Refusal(number, "", "", str(error), _("Write a schema.org Product with a sku and a name."))])
+    except Exception as error:
+        error.add_note(_("on line %(line)s of the file") % {"line": f"{number:,}"})
+        raise
+    refusals = [Refusal(number, words, value[:60], reason, mend) for words, value, reason, mend in beyond_limits(product)]
+    return Group(product.id, [row], None if refusals else product, refusals=refusals)
 
 
-def _line_groups(path: Path) -> Iterator[Group]:
+def _line_groups(path: Path, cautions: Cautions) -> Iterator[Group]:
     with path.open("rb") as lines:
         for number, raw in enumerate(lines, 1):
             line = raw.removeprefix(b"\xef\xbb\xbf") if number == 1 else raw
             if not line.strip():
                 continue
             row = TableRow(number, (line.decode("utf-8", "replace").rstrip("\r\n"),))
-            yield _read_group(number, row, lambda line=line: read_line(line))  # type: ignore[misc]
+            yield _read_group(number, row, lambda line=line: document_in(line), cautions)  # type: ignore[misc]
 
 
 def owners() -> dict[str, str]:

@@ -1,26 +1,29 @@
 """Rows into products: one row a product or a variant, put together by the number of the product they belong to."""
 
-import re
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from binsort.core.products.availability import STATE_OF
-from binsort.core.products.catalogue_reader import BrokenLine, read_line, read_product, read_properties
-from binsort.core.products.fields import BY_COLUMN, TEXTS
+from django.utils.translation import gettext as _
+
+from binsort.core.products.catalogue_reader import BrokenLine, read_line, read_product
+from binsort.core.products.fields import BY_COLUMN, MONEY, TEXTS
+from binsort.core.products.limits import beyond_limits
 from binsort.core.products.product import Product, Property
-from binsort.core.values.amounts import read_amount
-from binsort.core.values.dates import day, instant
+from binsort.core.values.amounts import CURRENCIES, KRONE
+from binsort.core.values.nothing import SPELLED
 from binsort.core.values.numbers import written
 from binsort.core.values.text import split_cell
-from binsort.core.values.yes_no import YES_NO
 
-from .columns import MappedColumn
+from .cautions import Cautions
+from .cells import Unread, category_of, read_attribute, read_choice, read_day, read_moment, read_number, says_nothing
+from .columns import WORDED, MappedColumn
 from .table import Table, TableRow
 
-_SIGNS = {"£": "GBP", "$": "USD", "€": "EUR", "¥": "JPY"}
-_DAY_FIRST = re.compile(r"([0-9]{1,2})([./])([0-9]{1,2})\2([0-9]{4})")
 _KEPT = 50_000  # cells remembered at most
+_CUT = 32_767  # characters of a cell at which a spreadsheet ends it
+Mends = Mapping[int, Mapping[int, str] | None]  # by line: other texts of cells by place; None leaves the row out
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +35,9 @@ class Refusal:
     value: str
     reason: str
     mend: str
+    place: int = -1  # of the column whose cell mends it
+    proposal: str = ""  # what the cell may mean
+    leaves: tuple[int, ...] = ()  # the other lines of the same number, of which only one can be taken
 
     def __str__(self) -> str:
         where = f"line {self.line}, {self.column}" if self.column else f"line {self.line}"
@@ -54,8 +60,9 @@ class Group:
 class _Cells:
     """One row by meaning."""
 
-    def __init__(self, row: TableRow, columns: Sequence[MappedColumn], places: Mapping[str, int], refusals: list[Refusal]) -> None:
-        self.row, self.columns, self._places, self._refusals = row, columns, places, refusals
+    def __init__(self, row: TableRow, reader: "RowReader", refusals: list[Refusal]) -> None:
+        self.row, self._reader, self._refusals = row, reader, refusals
+        self._columns, self._places = reader.columns, reader.place_of
 
     def text(self, kind: str) -> str:
         place = self._places.get(kind)
@@ -63,41 +70,47 @@ class _Cells:
 
     def parts(self, kind: str) -> list[str]:
         text = self.text(kind)
-        return split_cell(text, self.columns[self._places[kind]].separator) if text else []
+        if not text:
+            return []
+        column = self._columns[self._places[kind]]
+        return [part for part in split_cell(text, column.separator) if not says_nothing(column, part)]
+
+    def categories(self) -> list[str]:
+        parts = self.parts("category")
+        return [" > ".join(category_of(self._columns[self._places["category"]], part)) for part in parts]
 
     def number(self, kind: str) -> tuple[str | None, str]:
         """Return a number in its plain form and the sign or letters beside it."""
-        text = self.text(kind)
-        read = read_amount(text, self.columns[self._places[kind]].decimal) if text else None
-        if text and read is None:
-            self.refuse(kind, *_why_no_number(text, self.columns[self._places[kind]]))
-        if read and not BY_COLUMN[kind].takes(read[0]):
-            self.refuse(kind, "is out of reach", f"Write a number {BY_COLUMN[kind].limits}.")
+        read = self._read(kind, read_number)
+        if read is None:
             return None, ""
-        return (written(read[0]), read[1]) if read else (None, "")
+        declared = BY_COLUMN[kind]
+        if not declared.takes(read[0]):
+            self.refuse(kind, Unread(_("is out of reach"), _("Write a number %(limits)s.") % {"limits": declared.limits}))
+            return None, ""
+        if declared.kind in (MONEY, "sale") and read[0] < 0:
+            self._reader.cautions.add("negative", self.row.line, value=self.text(kind), column=self._columns[self._places[kind]].header)
+        return written(read[0]), read[1]
 
     def date(self, kind: str) -> str | None:
-        text = self.text(kind)
-        match = _DAY_FIRST.fullmatch(text)
-        if match and (match[2] == "." or int(match[1]) > 12):
-            text = f"{match[4]}-{int(match[3]):02}-{int(match[1]):02}"
-        text = text.replace(" ", "T") if re.fullmatch(r"\d{4}-\d\d-\d\d \d\d:\d\d.*", text) else text
-        if text and (day(text) is None if kind == "published" else instant(text) is None):
-            self.refuse(kind, "is no date that can be read in one way only", "Write it as 2026-12-31.")
-            return None
-        return text or None
+        read = self._read(kind, read_moment if kind != "published" else read_day)
+        return None if read is None else str(read)
 
-    def one_of(self, kind: str, choices: dict[str, Any]) -> Any:
+    def one_of(self, kind: str) -> Any:
+        return self._read(kind, read_choice)
+
+    def _read(self, kind: str, read: Any) -> Any:
         text = self.text(kind)
         if not text:
             return None
-        choice = choices.get(re.sub(r"[\s_-]+", " ", text.rsplit("/", 1)[-1]).strip().lower())
-        if choice is None:
-            self.refuse(kind, "is not understood", f"Write one of: {', '.join(dict.fromkeys(choices))}.")
-        return choice
+        try:
+            return read(self._columns[self._places[kind]], text)
+        except Unread as unread:
+            self.refuse(kind, unread)
+            return None
 
-    def refuse(self, kind: str, reason: str, mend: str) -> None:
-        self._refusals.append(Refusal(self.row.line, self.columns[self._places[kind]].header, self.text(kind), reason, mend))
+    def refuse(self, kind: str, unread: Unread) -> None:
+        self._refusals.append(self._reader.refusal(self.row, self._places[kind], unread))
 
     def offer(self) -> dict[str, Any]:
         price, beside = self.number("price")
@@ -108,44 +121,142 @@ class _Cells:
             entries.append({"priceType": "SalePrice", "price": sale, **times})
         document = {
             "price": price,
-            "priceCurrency": self.text("currency") or _SIGNS.get(beside, beside),
+            "priceCurrency": self._currency(beside),
             "inventoryLevel": self.number("level")[0],
-            "availability": self.one_of("availability", STATE_OF),
+            "availability": self.one_of("availability"),
             "priceSpecification": entries or None,
         }
         return {name: value for name, value in document.items() if value}
+
+    def _currency(self, beside: str) -> str:
+        own = self.text("currency")
+        if beside in KRONE and not own:
+            self._reader.cautions.add("krone", self.row.line, value=beside)
+            return ""
+        currency = CURRENCIES.get(own or beside, own or beside)
+        if currency:
+            self._reader.met(currency, self.row.line)
+        return currency
 
 
 class RowReader:
     """Reads the products of a table; a table without a column for parents has one row a product."""
 
-    def __init__(self, table: Table, columns: Sequence[MappedColumn], owners: Mapping[str, str]) -> None:
-        """``owners``: of variants that are known by their numbers, the numbers of their products."""
+    def __init__(
+        self,
+        table: Table,
+        columns: Sequence[MappedColumn],
+        owners: Mapping[str, str],
+        *,
+        mends: Mends | None = None,
+        cautions: Cautions | None = None,
+        currency: str = "",
+    ) -> None:
+        """Begin.
+
+        Args:
+            table: where the rows come from.
+            columns: what its columns are.
+            owners: of variants that are known by their numbers, the numbers of their products.
+            mends: cells put right by hand.
+            cautions: where to note what somebody should be aware of.
+            currency: of the catalogue.
+        """
         self._table, self.columns, self._owners = table, columns, owners
+        self._mends, self.cautions, self._currency = mends or {}, cautions or Cautions(), currency
         self._known: dict[tuple[int, str], tuple[Property, ...]] = {}
-        self._place = {column.kind: place for place, column in enumerate(columns) if column.kind != "attribute"}
+        self.place_of = {column.kind: place for place, column in enumerate(columns) if column.kind != "attribute"}
+        self._pieces = [place for place, column in enumerate(columns) if column.kind in ("product", "product_more")]
         self._attributes = [place for place, column in enumerate(columns) if column.kind == "attribute" and column.name]
+        self._currencies: dict[str, tuple[int, list[int]]] = {}  # how many prices are in each, and the first lines
+        self._parent_of: dict[str, str] = {}
+        self._variants: set[str] = set()  # numbers of those met
 
     def groups(self) -> Iterator[Group]:
         """Yield each product with its rows, when the last of them has come; rows without a number by themselves."""
         counts, varying = self._looked_through()
         waiting: dict[str, Group] = {}
-        for row in self._table.rows():
-            key = self._key(row)
+        for row in self._rows():
+            if row.told:
+                self._count_nothing(row)
+            key = "" if row.problem else self._key(row)
             if not key:
-                reason = Refusal(row.line, "", "", "has no number of a product", "Give it one, in a column named SKU or Product number.")
-                yield Group("", [row], refusals=[*_too_many_cells(row), reason])
+                yield Group("", [row], refusals=self._refusals_of(row))
                 continue
+            self._look_at(row)
             group = waiting.setdefault(key, Group(key))
             group.rows.append(row)
             group.refusals += _too_many_cells(row)
             if len(group.rows) == counts[key]:
-                self._make(waiting.pop(key), varying)
+                self._make_noted(waiting.pop(key), varying)
                 group.product = None if group.refusals else group.product
                 yield group
+        self._warn_of_currencies()
+
+    def _rows(self) -> Iterator[TableRow]:
+        """Yield the rows as they are read: put right by hand, words for nothing left out."""
+        for row in self._table.rows():
+            mend = self._mends.get(row.line, {}) if self._mends else {}
+            if mend is None:
+                continue
+            cells = row.cells
+            if mend:
+                cells = tuple(mend.get(place, cell) for place, cell in enumerate(cells))
+                row = replace(row, cells=cells, told=row.cells, beyond=(), problem=None)
+            if not SPELLED.isdisjoint(cells):
+                emptied = tuple("" if says_nothing(c, cell) else cell for c, cell in zip(self.columns, cells, strict=True))
+                row = replace(row, cells=emptied, told=cells)
+            yield row
+
+    def _count_nothing(self, row: TableRow) -> None:
+        for column, cell in zip(self.columns, row.told, strict=True):
+            if cell in SPELLED and column.kind not in WORDED:
+                self.cautions.add("nothing", row.line, value=cell, column=column.header)
+
+    def _refusals_of(self, row: TableRow) -> list[Refusal]:
+        """Return why a row without a number, or one that is broken, is not taken."""
+        if row.problem:
+            return [Refusal(row.line, "", "", *row.problem)]
+        place = next((self.place_of[kind] for kind in ("identity", "sku") if kind in self.place_of), -1)
+        told = row.told[place] if row.told else ""
+        column = self.columns[place].header if told else ""
+        mend = _("Give it one, in a column named SKU or Product number.")
+        return [*_too_many_cells(row), Refusal(row.line, column, told, _("has no number of a product"), mend, place)]
+
+    def refusal(self, row: TableRow, place: int, unread: Unread) -> Refusal:
+        """Return why a row is not taken for one of its cells."""
+        return Refusal(row.line, self.columns[place].header, row.cells[place], unread.reason, unread.mend, place, unread.proposal)
+
+    def met(self, currency: str, line: int) -> None:
+        """Note the currency of a price."""
+        count, lines = self._currencies.get(currency, (0, []))
+        self._currencies[currency] = count + 1, lines if len(lines) >= 5 else [*lines, line]
+
+    def _warn_of_currencies(self) -> None:
+        usual = self._currency or max(self._currencies, key=lambda code: self._currencies[code][0], default="")
+        for code, (count, lines) in self._currencies.items():
+            if code != usual:
+                self.cautions.add("currency", *lines, count=count, column=code)
+
+    def _look_at(self, row: TableRow) -> None:
+        """Note what somebody should be aware of in a row."""
+        if self._table.has_stray_bytes and any("\ufffd" in cell for cell in row.cells):
+            self.cautions.add("stray", row.line)
+        if max(map(len, row.cells)) == _CUT:
+            place = next(place for place, cell in enumerate(row.cells) if len(cell) == _CUT)
+            self.cautions.add("cut", row.line, column=self.columns[place].header)
+        if "parent" in self.place_of and self._is_child(row):
+            parent = self._parent(row)
+            if self._parent_of.get(parent, parent) != parent:
+                self.cautions.add("parents", row.line, value=f"{self._own(row)} of {parent}")
+            sku = self._cell(row, "sku") or self._own(row)
+            if sku in self._variants:
+                self.cautions.add("twice", row.line, value=sku)
+            elif sku:
+                self._variants.add(sku)
 
     def _cell(self, row: TableRow, kind: str) -> str:
-        return row.cells[self._place[kind]] if kind in self._place else ""
+        return row.cells[self.place_of[kind]] if kind in self.place_of else ""
 
     def _own(self, row: TableRow) -> str:
         return self._cell(row, "identity") or self._cell(row, "sku")
@@ -162,29 +273,43 @@ class RowReader:
 
     def _looked_through(self) -> tuple[dict[str, int], set[int]]:
         """Return how many rows each product has, and the attributes in which variants of one product differ."""
-        counts: dict[str, int] = {}
+        counts: Counter[str] = Counter()
         first: dict[str, tuple[str, ...]] = {}
         varying: set[int] = set()
-        for row in self._table.rows():
+        has_children = "parent" in self.place_of or bool(self._owners)
+        for row in self._rows():
+            if row.problem:
+                continue
             key = self._key(row)
-            counts[key] = counts.get(key, 0) + 1
-            if self._is_child(row):
+            counts[key] += 1
+            if has_children and self._is_child(row):
+                self._parent_of[self._own(row)] = key
                 given = tuple(row.cells[place] for place in self._attributes)
                 other = first.setdefault(key, given)
                 varying |= {place for place, one, two in zip(self._attributes, given, other, strict=True) if one != two}
         return counts, varying
 
+    def _make_noted(self, group: Group, varying: set[int]) -> None:
+        """Make a product; whatever goes wrong besides names the lines."""
+        try:
+            self._make(group, varying)
+        except Exception as error:
+            error.add_note(_("on line %(line)s of the file") % {"line": f"{group.rows[0].line:,}"})
+            raise
+
     def _make(self, group: Group, varying: set[int]) -> None:
         heads = [row for row in group.rows if not self._is_child(row)]
-        if heads and (whole := self._cell(heads[0], "product")):
-            self._make_of_json(group, heads[0], whole)
+        if heads and self._cell(heads[0], "product"):
+            self._make_of_json(group, heads[0], "".join(heads[0].cells[place] for place in self._pieces))
             return
         if len(heads) > 1:
             lines = " and ".join(str(row.line) for row in heads[:3])
-            group.refusals.append(Refusal(heads[1].line, "", group.key, f"stands on lines {lines}", "Give each product its own number."))
+            words = _("stands on lines %(lines)s") % {"lines": lines}
+            others = tuple(row.line for row in heads[1:])
+            group.refusals.append(Refusal(heads[1].line, "", group.key, words, _("Give each product its own number."), leaves=others))
             return
         children = [row for row in group.rows if self._is_child(row)]
-        group.only_variants = not heads and "parent" not in self._place
+        group.only_variants = not heads and "parent" not in self.place_of
         varying = set(self._attributes) if group.only_variants else varying
         document = self._document(group, heads, children)
         group.is_named = bool(document["name"])
@@ -194,6 +319,7 @@ class RowReader:
             given = _Given(self, group)
             variants = tuple(replace(article, properties=given([row], sorted(varying))) for article, row in pairs)
             product = replace(product, properties=self._own_given(given, heads, children, varying), variants=variants)
+            group.refusals += _beyond_limits(group, product)
             group.product = None if group.refusals else product
 
     def _own_given(self, given: "_Given", heads: list[TableRow], children: list[TableRow], varying: set[int]) -> tuple[Property, ...]:
@@ -203,34 +329,43 @@ class RowReader:
         return (*own, *given(heads, sorted(varying))) if children else own
 
     def property_of(self, place: int, text: str) -> tuple[Property, ...]:
-        """Return the attribute that a cell gives; cells that say the same are read once."""
+        """Return the attribute that a cell gives; cells that say the same are read once. Raises Unread."""
         properties = self._known.get((place, text))
         if properties is None:
             if len(self._known) > _KEPT:
                 self._known.clear()
-            properties = self._known[place, text] = _property_of(self.columns[place], text)
+            properties = self._known[place, text] = read_attribute(self.columns[place], text)
         return properties
 
     def _make_of_json(self, group: Group, row: TableRow, text: str) -> None:
         """Read a product that cells could not say, out of the one that has all of it."""
+        place = self.place_of["product"]
+        header = self.columns[place].header
         try:
-            group.product, group.is_whole = read_line(text.encode()), True
+            product = read_line(text.encode())
         except BrokenLine as error:
-            header = self.columns[self._place["product"]].header
-            group.refusals.append(Refusal(row.line, header, text[:60], str(error), "Leave the cell empty and fill in the others."))
+            mend = _("Leave the cell empty and fill in the others.")
+            group.refusals.append(Refusal(row.line, header, text[:60], str(error), mend, place))
+            return
+        if product.id != group.key:
+            reason = _("is the product %(number)s, its row is of %(key)s") % {"number": product.id, "key": group.key}
+            group.refusals.append(Refusal(row.line, header, text[:60], reason, _("Give both the same number."), place))
+            return
+        group.refusals += _beyond_limits(group, product)
+        group.product, group.is_whole = product, True
 
     def _document(self, group: Group, heads: list[TableRow], children: list[TableRow]) -> dict[str, Any]:
-        rows = [_Cells(row, self.columns, self._place, group.refusals) for row in (*heads, *children)]
+        rows = [_Cells(row, self, group.refusals) for row in (*heads, *children)]
         head = rows[0]
         document: dict[str, Any] = {
             "productGroupID": group.key,
             **{name: next((text for cells in rows if (text := cells.text(name))), "") for name in TEXTS},
-            "category": head.parts("category") or next((parts for cells in rows if (parts := cells.parts("category"))), []),
+            "category": head.categories() or next((parts for cells in rows[1:] if (parts := cells.categories())), []),
             "keywords": head.parts("tags"),
             "datePublished": head.date("published"),
             "aggregateRating": {"ratingValue": head.number("rating")[0], "reviewCount": head.number("reviews")[0]},
             "offers": head.offer() if heads else {},
-            "isVisible": head.one_of("visible", YES_NO) is not False,
+            "isVisible": head.one_of("visible") is not False,
             "hasVariant": [self._variant(cells) for cells in rows[len(heads) :]],
         }
         return document
@@ -245,8 +380,14 @@ def _too_many_cells(row: TableRow) -> list[Refusal]:
     """Return why a row with more cells than the header has names is not taken: nobody knows which of them is which."""
     if not row.beyond:
         return []
-    reason = f"has {len(row.cells) + len(row.beyond)} cells, the header has {len(row.cells)}"
-    return [Refusal(row.line, "", "", reason, "Put a cell with a delimiter in it in quotes.")]
+    words = {"cells": len(row.cells) + len(row.beyond), "names": len(row.cells)}
+    reason = _("has %(cells)s cells, the header has %(names)s") % words
+    return [Refusal(row.line, "", "", reason, _("Put a cell with a delimiter in it in quotes."))]
+
+
+def _beyond_limits(group: Group, product: Product) -> list[Refusal]:
+    """Return why a product cannot be kept."""
+    return [Refusal(group.rows[0].line, words, value[:60], reason, mend) for words, value, reason, mend in beyond_limits(product)]
 
 
 class _Given:
@@ -261,37 +402,11 @@ class _Given:
 
     def _read(self, place: int, row: TableRow) -> tuple[Property, ...]:
         try:
-            return self._reader.property_of(place, row.cells[place])
-        except _OtherSigns as error:
-            column = self._reader.columns[place]
-            reason, mend = _why_no_number(str(error), column)
-            self._group.refusals.append(Refusal(row.line, column.header, row.cells[place], reason, mend))
+            properties = self._reader.property_of(place, row.cells[place])
+        except Unread as unread:
+            self._group.refusals.append(self._reader.refusal(row, place, unread))
             return ()
-
-
-class _OtherSigns(ValueError):
-    """A number with other signs than the rest of its column."""
-
-
-def _why_no_number(text: str, column: MappedColumn) -> tuple[str, str]:
-    """Return why a cell of a column of numbers cannot be read, and how to mend it."""
-    if read_amount(text) is None:
-        return "is no number", "Write it in digits, as 12.50."
-    sign = "comma" if column.decimal == "," else "point"
-    return f"has other signs than the rest of the column, where a {sign} parts decimals", f"Write it with a decimal {sign}."
-
-
-def _property_of(column: MappedColumn, text: str) -> tuple[Property, ...]:
-    """Return the attribute that a cell gives. Raises _OtherSigns."""
-    values: list[Any] = []
-    unit = column.unit
-    for part in split_cell(text, column.separator):
-        read = read_amount(part, column.decimal) if column.is_number else None
-        if read is None and column.is_number and read_amount(part) is not None:
-            raise _OtherSigns(part)
-        if read is None or (read[1] and values and read[1] != unit):
-            values.append(part)
-        else:
-            unit = read[1] or unit
-            values.append(read[0])
-    return read_properties([{"name": column.name, "value": values, "unitText": unit}]) if values else ()
+        column = self._reader.columns[place]
+        if column.is_number and any(isinstance(value, str) for prop in properties for value in prop.values):
+            self._reader.cautions.add("texts", row.line, value=row.cells[place], column=column.header)
+        return properties

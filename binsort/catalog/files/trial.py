@@ -15,10 +15,12 @@ from binsort.core.products.parts import differing
 from binsort.core.products.product import Product
 from binsort.core.values.text import identity
 
-from .merge import PriceOfMany, covered, merged
+from .cautions import Cautions
+from .merge import Covered, PriceOfMany, covered, merged
 from .product_file import ProductFile
 from .row_reader import Group, Refusal
 from .table import TableRow
+from .text_lines import defused
 
 
 @dataclass(slots=True)
@@ -32,6 +34,7 @@ class Trial:
     refusals: list[Refusal] = field(default_factory=list)
     refused_rows: list[TableRow] = field(default_factory=list)
     before: int = 0  # products in the catalogue
+    cautions: Cautions = field(default_factory=Cautions)
     gained: Counter[str] = field(default_factory=Counter)  # products that get an attribute, by its identity; or lose it
 
     def refuse(self, group: Group) -> None:
@@ -65,7 +68,7 @@ def steps(source: ProductFile, result: Trial, progress: Progress) -> Iterator[tu
     changed: dict[str, None] = {}
     same: set[str] = set()
     done = 0
-    for groups in batched(source.groups(), BATCH):
+    for groups in batched(source.groups(result.cautions), BATCH):
         known = products_of({group.key for group in groups if group.key}, hidden=True)
         after: dict[str, Product] = {}
         for group in groups:
@@ -92,7 +95,7 @@ def steps(source: ProductFile, result: Trial, progress: Progress) -> Iterator[tu
     result.missing = [name for name in everyone if name not in named]
 
 
-def _becomes(group: Group, known: Product | None, parts: frozenset[str], source: ProductFile) -> Product | None:
+def _becomes(group: Group, known: Product | None, parts: Covered, source: ProductFile) -> Product | None:
     """Return what a product becomes, None where its rows are refused; why is then said of them."""
     if group.product is None:
         return None
@@ -118,10 +121,12 @@ def _given(product: Product) -> frozenset[str]:
 
 def refused_file(source: ProductFile, result: Trial, path: Path) -> None:
     """Write the rows that were not taken into a file that can be corrected and brought in again."""
-    with path.open("w", encoding="utf-8", newline="") as out:
-        if source.table is None:
+    if source.table is None:
+        with path.open("w", encoding="utf-8", newline="") as out:
             out.writelines(f"{row.cells[0]}\n" for row in result.refused_rows)
-        else:
-            writer = csv.writer(out)
-            writer.writerow(source.table.header)
-            writer.writerows((*row.cells, *row.beyond) for row in sorted(result.refused_rows, key=lambda row: row.line))
+        return
+    with path.open("w", encoding="utf-8-sig", newline="") as out:
+        writer = csv.writer(out)
+        writer.writerow(map(defused, source.table.header))
+        for row in sorted(result.refused_rows, key=lambda row: row.line):
+            writer.writerow(map(defused, (*(row.told or row.cells), *row.beyond)))

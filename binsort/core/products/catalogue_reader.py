@@ -63,6 +63,11 @@ def _read_lines(lines: Iterable[bytes], catalogue: Catalogue) -> Iterator[tuple[
 
 def read_line(line: bytes, report: Report = lambda text: None) -> Product:
     """Read one line. Raises BrokenLine with the reason in words."""
+    return read_product(document_in(line), report)
+
+
+def document_in(line: bytes) -> dict[str, Any]:
+    """Return the object that a line holds. Raises BrokenLine."""
     try:
         document = loads(line.decode("utf-8"))
     except UnicodeDecodeError as error:
@@ -71,7 +76,7 @@ def read_line(line: bytes, report: Report = lambda text: None) -> Product:
         raise BrokenLine(str(error)) from error
     if not isinstance(document, dict):
         raise BrokenLine("not an object")
-    return read_product(document, report)
+    return document
 
 
 def read_product(source: dict[str, Any], report: Report = lambda text: None, *, strict: bool = False) -> Product:

@@ -16,7 +16,13 @@ from .units import KNOWN
 
 POINT, COMMA = ".", ","
 _OTHER = {POINT: COMMA, COMMA: POINT}
-_NUMBER = re.compile(r"([-−]?[0-9][0-9.,'’ \u00a0\u202f]*)\s*(.*)", re.DOTALL)
+_NUMBER = re.compile(r"([-−]?)\s*(\D*?)\s*([-−]?[0-9][0-9.,'’ \u00a0\u202f]*)\s*(.*)", re.DOTALL)
+_CODES = "GBP USD EUR JPY CHF SEK NOK DKK ISK PLN CZK HUF RON BGN TRY CAD AUD NZD CNY HKD SGD INR KRW ZAR BRL MXN ILS AED"
+_SIGNS = {
+    "£": "GBP", "$": "USD", "€": "EUR", "¥": "JPY", "US$": "USD", "A$": "AUD", "C$": "CAD", "zł": "PLN", "Kč": "CZK", "Fr.": "CHF",
+}  # fmt: skip
+CURRENCIES = {**_SIGNS, **{code: code for code in _CODES.split()}}  # signs and codes (ISO 4217) that stand beside an amount
+KRONE = ("kr", "kr.", ":-")  # of several countries
 _GROUPED = {sign: re.compile(rf"-?[1-9][0-9]{{0,2}}({re.escape(sign)}[0-9]{{3}})+") for sign in (POINT, COMMA)}
 
 
@@ -31,6 +37,8 @@ def read_amount(text: str, decimal: str = "") -> tuple[Number, str] | None:
 
     >>> read_amount("1.234,5 kg"), read_amount("£12"), read_amount("1,234"), read_amount("0,125 m"), read_amount("M8")
     ((Fraction(2469, 2), 'kg'), (12, '£'), (1234, ''), (Fraction(1, 8), 'm'), None)
+    >>> read_amount("CHF 12"), read_amount("12 kr"), read_amount("-£5"), read_amount("£-5.50")
+    ((12, 'CHF'), (12, 'kr'), (-5, '£'), (Fraction(-11, 2), '£'))
     >>> read_amount("12,500", ","), read_amount("12.500", ","), read_amount("12.50", ",")
     ((Fraction(25, 2), ''), (12500, ''), None)
     """
@@ -61,6 +69,16 @@ def decimal_sign(texts: Iterable[str]) -> str:
     return max(told, key=lambda mark: (told[mark], mark == POINT)) if told else ""
 
 
+def is_unclear(text: str) -> bool:
+    """Tell whether a number by itself could be read in two ways.
+
+    >>> is_unclear("1,299"), is_unclear("1.299"), is_unclear("12.50"), is_unclear("1299")
+    (True, True, False, False)
+    """
+    parted = _parted(text)
+    return parted is not None and (POINT in parted[0] or COMMA in parted[0]) and not _mark_of(parted[0])
+
+
 def said_amount(number: Number) -> str:
     """Write a number with commas between thousands, for showing how one was read.
 
@@ -73,15 +91,20 @@ def said_amount(number: Number) -> str:
 
 def _parted(text: str) -> tuple[str, str] | None:
     """Return the digits with their signs and the unit, None for what is no number."""
-    text = normalise(text)
-    before = text[:1] if text[:1] in "£$€¥" else ""
-    match = _NUMBER.fullmatch(text.removeprefix(before).strip())
+    match = _NUMBER.fullmatch(normalise(text))
     if match is None:
         return None
-    unit = match[2].strip() or before
-    if unit and unit not in KNOWN and not re.fullmatch(r"[£$€¥%]|[A-Z]{3}", unit):
+    sign, before, digits, behind = match[1], match[2], match[3], match[4].strip()
+    if (before and (behind or not _is_currency(before))) or (sign and digits[0] in "-−"):
         return None
-    return re.sub(r"['’\s]", "", match[1]).replace("−", "-"), unit
+    unit = behind or before
+    if unit and unit not in KNOWN and unit != "%" and not _is_currency(unit) and not re.fullmatch(r"[A-Z]{3}", behind):
+        return None
+    return ("-" if sign else "") + re.sub(r"['’\s]", "", digits).replace("−", "-"), unit
+
+
+def _is_currency(text: str) -> bool:
+    return text in CURRENCIES or text in KRONE
 
 
 def _mark_of(digits: str) -> str:

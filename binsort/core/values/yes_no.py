@@ -1,3 +1,4 @@
 """Words for yes and no."""
 
-YES_NO = {**dict.fromkeys(("1", "shown", "true", "y", "yes"), True), **dict.fromkeys(("0", "false", "hidden", "n", "no"), False)}
+YES_NO = {**dict.fromkeys(("1", "true", "y", "yes"), True), **dict.fromkeys(("0", "false", "n", "no"), False)}
+SHOWN = {**YES_NO, "shown": True, "hidden": False}  # of whether shoppers see a product

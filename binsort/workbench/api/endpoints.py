@@ -15,7 +15,7 @@ from pydantic import Field
 
 from binsort.catalog.api import payloads
 from binsort.catalog.files import uploads
-from binsort.catalog.files.table import UnreadableTable
+from binsort.catalog.files.unreadable import UnreadableTable
 from binsort.catalog.models import Product as Row
 from binsort.catalog.models import Token, Upload
 from binsort.catalog.store.product_rows import products_of, read_products

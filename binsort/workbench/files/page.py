@@ -4,7 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog.dictionary.attributes import definitions
+from binsort.catalog.files.cautions import said
 from binsort.catalog.files.columns import LISTS, MEANINGS
 from binsort.catalog.files.uploads import WAYS
 from binsort.catalog.models import Revision, Upload
@@ -16,12 +19,40 @@ _USUAL = ("name", "identity", "sku", "parent", "category", "brand", "tags", "pri
 
 
 @dataclass(frozen=True, slots=True)
+class QuestionView:
+    """What a column does not tell by itself."""
+
+    name: str  # of the field of the form
+    text: str
+    choices: tuple[tuple[str, str], ...]
+    chosen: str
+    settled: bool  # somebody answered it
+
+
+@dataclass(frozen=True, slots=True)
+class RefusalView:
+    """Why a row is not taken, and what mends it in place."""
+
+    line: int
+    column: str
+    value: str
+    reason: str
+    mend: str
+    field: str  # of the form, where a cell mends it
+    cell: str  # what stands in it
+    proposal: str
+    leaves: tuple[int, ...]
+    label: str
+
+
+@dataclass(frozen=True, slots=True)
 class ColumnView:
     """A column of the file with its meaning."""
 
     place: int
     header: str
-    samples: tuple[str, ...]
+    samples: tuple[tuple[str, str], ...]  # and how each is read, where that is otherwise than written
+    questions: tuple[QuestionView, ...]
     meaning: str
     words: str
     unit: str
@@ -31,7 +62,12 @@ class ColumnView:
     is_attribute: bool
     may_be_list: bool
     left_out: bool
-    asks: bool  # a number of unknown unit
+    asks_unit: bool  # a number of unknown unit
+
+    @property
+    def asks(self) -> bool:
+        """Whether something of it waits for an answer."""
+        return self.asks_unit or any(not question.settled for question in self.questions)
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +84,15 @@ class BringPage:
     taken: int
     coverage: tuple[tuple[str, int, int], ...]  # attribute, hundredths before and after
     after: int  # products in the catalogue
+    cautions: tuple[str, ...]
+    refusals: tuple[RefusalView, ...]
+    mended: int  # rows put right here
+
+    @property
+    def sheets(self) -> tuple[str, ...]:
+        """The sheets of a workbook that has several."""
+        sheets = tuple(self.upload.workbook.get("sheets", ()))
+        return sheets if len(sheets) > 1 else ()
 
     @property
     def ways(self) -> tuple[str, ...]:
@@ -62,7 +107,7 @@ class BringPage:
     @property
     def rows(self) -> int:
         """What all parts of the trial are together."""
-        return sum(count for _, _, count in self.parts)
+        return sum(count for _key, _words, count in self.parts)
 
     @property
     def is_busy(self) -> bool:
@@ -81,7 +126,7 @@ def bring_page(upload: Upload) -> BringPage:
     left = report.get("missing", 0) if upload.missing != "keep" else 0
     return BringPage(
         upload=upload,
-        columns=tuple(_column(place, stored, report.get("samples", [])) for place, stored in enumerate(upload.columns)),
+        columns=tuple(_column(place, stored, report) for place, stored in enumerate(upload.columns)),
         meanings=tuple(usual),
         attributes=tuple((f"attribute:{row.name}", row.name) for row in definitions().values()),
         line=job if job and job.is_open else None,
@@ -90,16 +135,21 @@ def bring_page(upload: Upload) -> BringPage:
         taken=new + report.get("changed", 0) + left,
         coverage=tuple(_shares(report)),
         after=before + new - gone,
+        cautions=(*report.get("notes", []), *map(said, report.get("cautions", []))),
+        refusals=tuple(_refusal(told, upload.columns) for told in report.get("refusals", [])),
+        mended=len(upload.mends),
     )
 
 
-def _column(place: int, stored: Mapping[str, Any], samples: list[list[str]]) -> ColumnView:
+def _column(place: int, stored: Mapping[str, Any], report: Mapping[str, Any]) -> ColumnView:
     kind, is_attribute = stored["kind"], stored["kind"] == "attribute"
     sureness, colon, why = stored["why"].partition(":")
+    samples, questions = report.get("samples", []), report.get("questions", [])
     return ColumnView(
         place=place,
-        header=stored["header"] or "(no name)",
-        samples=tuple((samples[place] if place < len(samples) else [])[:3]),
+        header=stored["header"] or _("(no name)"),
+        samples=tuple((text, read) for text, read in (samples[place] if place < len(samples) else [])),
+        questions=tuple(_question(place, asked) for asked in (questions[place] if place < len(questions) else [])),
         meaning=f"attribute:{stored['name']}" if is_attribute else kind,
         words=stored["name"] if is_attribute else MEANINGS[kind].words,
         unit=stored["unit"],
@@ -109,7 +159,29 @@ def _column(place: int, stored: Mapping[str, Any], samples: list[list[str]]) -> 
         is_attribute=is_attribute,
         may_be_list=kind in LISTS,
         left_out=kind == "unused",
-        asks=is_attribute and stored["is_number"] and not stored["unit"] and sureness == "New attribute",
+        asks_unit=is_attribute and stored["is_number"] and not stored["unit"] and sureness == "New attribute",
+    )
+
+
+def _question(place: int, asked: Mapping[str, Any]) -> QuestionView:
+    choices = tuple((answer, words) for answer, words in asked["choices"])
+    return QuestionView(f"c:{place}:{asked['field']}", asked["text"], choices, asked["chosen"], asked["settled"])
+
+
+def _refusal(told: Mapping[str, Any], columns: list[dict[str, Any]]) -> RefusalView:
+    place = told.get("place", -1)
+    header = columns[place]["header"] if 0 <= place < len(columns) else ""
+    return RefusalView(
+        line=told["line"],
+        column=told["column"],
+        value=told["value"],
+        reason=told["reason"],
+        mend=told["mend"],
+        field=f"m:{told['line']}:{place}" if header else "",
+        cell="" if not told["column"] or told["column"] != header else told["value"],
+        proposal=told.get("proposal", ""),
+        leaves=tuple(told.get("leaves", ())),
+        label=header,
     )
 
 

@@ -6,7 +6,7 @@ from django.shortcuts import get_object_or_404, redirect
 from django.utils.translation import gettext as _
 
 from binsort.catalog.files import uploads
-from binsort.catalog.files.table import UnreadableTable
+from binsort.catalog.files.unreadable import UnreadableTable
 from binsort.catalog.models import Upload
 from binsort.changes.tasks import settle, take_soon, try_soon
 from binsort.workbench.frame.views import CatalogueView
@@ -58,7 +58,11 @@ class BringFile(CatalogueView):
                 request, _("Wait until it is done.") if upload.state != Upload.State.DONE else _("The file was brought in already.")
             )
             return redirect("bring-file", number=number)
+        if uploads.choose_sheet(upload, request.POST.get("sheet", "")):
+            try_soon(upload)
+            return self._shown(request, upload)
         before = upload.columns
+        mended = uploads.mend(upload, _mends(request))
         missing = request.POST.get("missing", "")
         more = {"remembered": "remember" in request.POST, **({"missing": missing} if missing in uploads.WAYS else {})}
         try:
@@ -66,14 +70,42 @@ class BringFile(CatalogueView):
                 return redirect("bring-file", number=number)
         except UnreadableTable as error:
             messages.warning(request, _("The file cannot be read: %(error)s") % {"error": error})
-        if upload.columns != before or "again" in request.POST:
+        if upload.columns != before or mended or "again" in request.POST:
             try_soon(upload)
         elif "bring" in request.POST:
             take_soon(upload)
+        return self._shown(request, upload)
+
+    def _shown(self, request: HttpRequest, upload: Upload) -> HttpResponse:
         if request.htmx:  # type: ignore[attr-defined]
             upload.refresh_from_db()
             return self.show(request, {"page": bring_page(upload)})
-        return redirect("bring-file", number=number)
+        return redirect("bring-file", number=upload.pk)
+
+
+def _mends(request: HttpRequest) -> dict[int, dict[int, str] | None]:
+    """Return what a form says of refused rows: ``m:LINE:PLACE`` another text of a cell, ``leave`` the lines to be left out."""
+    mends: dict[int, dict[int, str] | None] = {}
+    pressed = request.POST.get("mend", "")  # a button: m:LINE:PLACE:TEXT
+    for name, text in (*request.POST.items(), _parted_mend(pressed)):
+        mark, _, rest = name.partition(":")
+        line, _, place = rest.partition(":")
+        was = request.POST.get(f"was:{rest}")
+        if mark == "m" and _is_number(line) and _is_number(place) and str(text).strip() != was:
+            mends.setdefault(int(line), {})[int(place)] = str(text).strip()  # type: ignore[index]
+    for line in request.POST.get("leave", "").split(","):
+        if _is_number(line):
+            mends[int(line)] = None
+    return mends
+
+
+def _parted_mend(pressed: str) -> tuple[str, str]:
+    name, text = pressed.rsplit("=", 1) if "=" in pressed else ("", "")
+    return name, text
+
+
+def _is_number(text: str) -> bool:
+    return text.isascii() and text.isdigit() and len(text) < 9
 
 
 def _chosen(request: HttpRequest) -> dict[int, dict[str, str]]:

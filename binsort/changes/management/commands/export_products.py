@@ -5,7 +5,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from binsort.catalog.files.export import FORMS, take_out
+from binsort.catalog.files.export import FORMS, CannotWrite, take_out
 
 
 class Command(BaseCommand):
@@ -23,4 +23,6 @@ class Command(BaseCommand):
             count = take_out(path, form)
         except OSError as error:
             raise CommandError(f"{path} cannot be written: {error.strerror}. Check its folder and rights.") from error
+        except CannotWrite as error:
+            raise CommandError(f"{path} was not written: {error}") from error
         self.stdout.write(f"Wrote {count:,} products to {path}.")

@@ -6,8 +6,8 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from binsort.catalog.files.product_file import ProductFile, product_file_of
-from binsort.catalog.files.table import UnreadableTable
 from binsort.catalog.files.trial import Trial, refused_file, trial
+from binsort.catalog.files.unreadable import UnreadableTable
 from binsort.catalog.files.uploads import DELETE, HIDE, KEEP
 from binsort.changes.imports import bring_in
 from binsort.changes.locks import Refused

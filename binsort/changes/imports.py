@@ -3,6 +3,8 @@
 from dataclasses import replace
 from typing import Any
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog import models
 from binsort.catalog.files.product_file import ProductFile
 from binsort.catalog.files.trial import Progress, Trial, silent, steps
@@ -12,6 +14,7 @@ from binsort.catalog.store.batches import batched
 from binsort.catalog.store.product_rows import products_of
 from binsort.catalog.store.product_writer import BATCH, look_anew
 from binsort.core.index.collector import without_collecting
+from binsort.core.products.product import Product
 
 from .locks import Refused, change, hold
 from .revisions import begin, write
@@ -39,7 +42,7 @@ def bring_in(source: ProductFile, *, missing: str = KEEP, actor: Any = None, pro
     with without_collecting():
         for after, before in steps(source, result, progress):
             if after:
-                write(revision, after, before, before)
+                _write_noted(revision, after, before)
     if not result.new and not result.changed and not result.unchanged:
         raise Refused("no row of the file can be taken" + (f"; the first: {result.refusals[0]}" if result.refusals else "; it has none"))
     leaving = result.missing if missing != KEEP else []
@@ -55,6 +58,16 @@ def bring_in(source: ProductFile, *, missing: str = KEEP, actor: Any = None, pro
     return revision, result
 
 
+def _write_noted(revision: models.Revision, after: dict[str, Product], before: dict[str, Product]) -> None:
+    """Write products; whatever goes wrong names the first and the last of them."""
+    try:
+        write(revision, after, before, before)
+    except Exception as error:
+        names = list(after)
+        error.add_note(_("among the products %(first)s to %(last)s") % {"first": names[0], "last": names[-1]})
+        raise
+
+
 @change
 def take(upload: Upload, progress: Progress = silent) -> Revision:
     """Bring the file in, all of it or nothing; remember how its columns are read where that was asked for.
@@ -64,7 +77,7 @@ def take(upload: Upload, progress: Progress = silent) -> Revision:
         UnreadableFile: it is not what it seemed.
     """
     with unpacked(upload) as source:
-        revision, _ = bring_in(source, missing=upload.missing, actor=upload.actor, progress=progress)
+        revision, _trial = bring_in(source, missing=upload.missing, actor=upload.actor, progress=progress)
         if upload.remembered and source.table:
             Shape.objects.update_or_create(header=header_mark(source), defaults={"columns": upload.columns})
     upload.state, upload.revision, upload.problem = Upload.State.DONE, revision, ""

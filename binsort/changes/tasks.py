@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
+from django.utils.translation import gettext as _
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 from procrastinate.tasks import Task
@@ -98,9 +99,19 @@ def _carry_out(number: int, state: str, what: str, service: Callable[[Upload, Pr
         problem = cancelled
     except (Refused, UnreadableTable) as error:
         problem = f"Nothing was changed: {error}"
+    except Exception as error:
+        problem = f"{failed} {cause_of(error)}"
+        raise
     finally:
         if problem:
             Upload.objects.filter(pk=number).update(state=Upload.State.TRIED, problem=problem)
+
+
+def cause_of(error: BaseException) -> str:
+    """Return what went wrong and where, for who has to tell somebody of it."""
+    where = " ".join(getattr(error, "__notes__", ()))
+    words = {"where": where, "what": f"{type(error).__name__}: {error}".strip(": ")[:300]}
+    return (_("What went wrong %(where)s: %(what)s.") if where else _("What went wrong: %(what)s.")) % words
 
 
 def _tell(upload: Upload, number: int) -> None:

@@ -23,7 +23,7 @@ from binsort.racks.attribute_use import looks_with_colours, served
 from binsort.racks.controls import control_of
 from binsort.racks.presentation import Shown, Swatch, bin_swatch, bin_words, money, shown, words_of
 from binsort.racks.setup import facet_document, the_setup
-from binsort.tally.current import Current, current
+from binsort.tally.current import Current, NotReady, current
 
 PER_PAGE, MOST_PER_PAGE = 24, 100
 SORT_WORDS = {
@@ -228,9 +228,11 @@ class _Page:
         ]
 
     def cards(self, slots: Sequence[int]) -> tuple[Card, ...]:
-        """Return the cards of some products; one that went since the counting is passed over."""
+        """Return the cards of some products; one that went since the counting is passed over. Raises NotReady where all of them did."""
         ids = self.state.rack.index.ids
         products = products_of([ids[slot] for slot in slots])
+        if len(slots) and not products:
+            raise NotReady
         return tuple(self.card(slot, products[ids[slot]]) for slot in slots if ids[slot] in products)
 
     def card(self, number: int, product: Product) -> Card:

@@ -140,6 +140,14 @@ def current() -> Current:
     return held
 
 
+def are_behind() -> bool:
+    """Tell whether the counts that are served are those of before a large change, which is still being counted."""
+    try:
+        return current().behind
+    except NotReady:
+        return True
+
+
 def forget() -> None:
     """Drop what this process knows; the next call of :func:`current` starts afresh."""
     global _held, _own

@@ -11,6 +11,8 @@ from django.test import TestCase, TransactionTestCase
 
 from binsort.catalog.dictionary.attributes import definitions
 from binsort.catalog.dictionary.entry import entries
+from binsort.catalog.dictionary.states import attributes_state
+from binsort.catalog.files.export import take_out
 from binsort.catalog.files.product_file import product_file_of
 from binsort.catalog.models import Attribute, Category, RevisedProduct, Revision
 from binsort.catalog.models import Product as Row
@@ -354,6 +356,33 @@ class TakenBackTests(TestCase):
 
 class FileTests(FileCase):
     """Files taken back."""
+
+    def exported(self):
+        """Return the bytes of every form in which the catalogue goes out, and what shoppers see of categories and attributes."""
+        written = []
+        for form in ("jsonl", "csv", "jsonld"):
+            take_out(self.folder / f"out.{form}", form)
+            written.append((self.folder / f"out.{form}").read_bytes())
+        nodes = list(Category.objects.order_by("path_identity").values_list("path_identity", "name", "slug", "place"))
+        return [*written, nodes, [attributes_state([key]) for key in definitions()]]
+
+    def test_undo_of_a_file_is_exact(self):
+        """Whatever it did to products, those it did not name, their order, categories and attributes: what goes out is equal byte by byte."""
+        replace_catalogue(LINES)
+        before = self.exported()
+        text = (
+            "SKU;Name;Category;Weave;Colour\nZ-1;Warp;Bosun > Twine;flat;Ecru\nB;Fender of rope;Deck > Fenders > Rope;;Navy\nA;;;round;\n"
+        )
+        for way in ("keep", "hide", "delete"):
+            revision, _ = bring_in(product_file_of(self.file(text)), missing=way)
+            after = self.exported()
+            take_back(revision.pk)
+            for now, then in zip(self.exported(), before, strict=True):
+                self.assertEqual(now, then, way)
+            do_again(revision.pk)
+            for now, then in zip(self.exported(), after, strict=True):
+                self.assertEqual(now, then, way)
+            take_back(revision.pk)
 
     def test_a_file_leaves_nothing_behind(self):
         """Categories and attributes that only the file made go with it, those that something uses since stay and are named."""

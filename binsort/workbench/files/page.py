@@ -12,7 +12,8 @@ from binsort.catalog.files.columns import LISTS, MEANINGS
 from binsort.catalog.files.uploads import WAYS
 from binsort.catalog.models import Revision, Upload
 from binsort.changes.revisions import KEPT
-from binsort.tally.activity import Line, line
+from binsort.tally.activity import COUNTING, Line, line, running
+from binsort.tally.current import are_behind
 from binsort.workbench.activity.page import in_words
 
 _USUAL = ("name", "identity", "sku", "parent", "category", "brand", "tags", "price", "list_price", "level", "availability")
@@ -87,6 +88,7 @@ class BringPage:
     cautions: tuple[str, ...]
     refusals: tuple[RefusalView, ...]
     mended: int  # rows put right here
+    counts_follow: bool  # it is brought in, and the counts are still those of before
 
     @property
     def sheets(self) -> tuple[str, ...]:
@@ -102,7 +104,7 @@ class BringPage:
     @property
     def step(self) -> int:
         """Which of the three steps it is at: 2, the columns, or 3, done."""
-        return 3 if self.upload.state == Upload.State.DONE else 2
+        return 3 if self.upload.state == Upload.State.DONE and not self.counts_follow else 2
 
     @property
     def rows(self) -> int:
@@ -111,8 +113,8 @@ class BringPage:
 
     @property
     def is_busy(self) -> bool:
-        """Whether it is being worked on."""
-        return self.upload.state in (Upload.State.TRYING, Upload.State.BRINGING)
+        """Whether it is being worked on, or the counts follow it."""
+        return self.counts_follow or self.upload.state in (Upload.State.TRYING, Upload.State.BRINGING)
 
 
 def bring_page(upload: Upload) -> BringPage:
@@ -121,6 +123,9 @@ def bring_page(upload: Upload) -> BringPage:
     names = [(key, meaning.words) for key, meaning in MEANINGS.items() if key != "unused"]
     usual = sorted(names, key=lambda item: _USUAL.index(item[0]) if item[0] in _USUAL else 99)
     job = line(upload.work) if upload.work else None
+    follows = upload.state == Upload.State.DONE and are_behind()
+    if follows:
+        job = next((work for work in [running()] if work and work.what == COUNTING), None)
     before, new = report.get("before", 0), report.get("new", 0)
     gone = report.get("missing", 0) if upload.missing == "delete" else 0
     left = report.get("missing", 0) if upload.missing != "keep" else 0
@@ -138,6 +143,7 @@ def bring_page(upload: Upload) -> BringPage:
         cautions=(*report.get("notes", []), *map(said, report.get("cautions", []))),
         refusals=tuple(_refusal(told, upload.columns) for told in report.get("refusals", [])),
         mended=len(upload.mends),
+        counts_follow=follows,
     )
 
 

@@ -20,6 +20,9 @@ from .locks import Refused, change, hold
 from .revisions import begin, write
 
 
+_LOOKED_AFTER = (2, 20)  # batches, so that the database does not go through whole tables that it believes to be empty
+
+
 @change
 def bring_in(source: ProductFile, *, missing: str = KEEP, actor: Any = None, progress: Progress = silent) -> tuple[models.Revision, Trial]:
     """Take the products of a file: new and changed ones are written, unchanged ones left alone, refused rows passed over.
@@ -39,10 +42,14 @@ def bring_in(source: ProductFile, *, missing: str = KEEP, actor: Any = None, pro
     result = Trial()
     kind = models.Revision.Kind.FILE
     revision = begin(kind, f"Brought in {source.name}", file=source.name, form=source.form, actor=actor, missing=missing)
+    batches, noted = 0, set[str]()
     with without_collecting():
         for after, before in steps(source, result, progress):
             if after:
-                _write_noted(revision, after, before)
+                _write_noted(revision, after, before, noted)
+                batches += 1
+                if batches in _LOOKED_AFTER:
+                    look_anew(batches * BATCH)
     if not result.new and not result.changed and not result.unchanged:
         raise Refused("no row of the file can be taken" + (f"; the first: {result.refusals[0]}" if result.refusals else "; it has none"))
     leaving = result.missing if missing != KEEP else []
@@ -58,10 +65,10 @@ def bring_in(source: ProductFile, *, missing: str = KEEP, actor: Any = None, pro
     return revision, result
 
 
-def _write_noted(revision: models.Revision, after: dict[str, Product], before: dict[str, Product]) -> None:
+def _write_noted(revision: models.Revision, after: dict[str, Product], before: dict[str, Product], noted: set[str]) -> None:
     """Write products; whatever goes wrong names the first and the last of them."""
     try:
-        write(revision, after, before, before)
+        write(revision, after, before, before, noted=noted)
     except Exception as error:
         names = list(after)
         error.add_note(_("among the products %(first)s to %(last)s") % {"first": names[0], "last": names[-1]})

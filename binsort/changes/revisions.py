@@ -63,7 +63,15 @@ def newest_undone() -> models.Revision | None:
     return revision if is_kept(revision) else None
 
 
-def write(revision: models.Revision, after: After, known: Iterable[str], before: Mapping[str, Product], *, ask: bool = False) -> None:
+def write(
+    revision: models.Revision,
+    after: After,
+    known: Iterable[str],
+    before: Mapping[str, Product],
+    *,
+    ask: bool = False,
+    noted: set[str] | None = None,
+) -> None:
     """Write products and remember what they were; of several states in one revision the first before and the last after.
 
     Args:
@@ -72,12 +80,15 @@ def write(revision: models.Revision, after: After, known: Iterable[str], before:
         known: the identities of those that are there.
         before: what they are.
         ask: whether categories that do not exist are asked about instead of made.
+        noted: the identities that the revision has notes of already, added to; looked up where not given.
     """
     gone = [name for name, product in after.items() if product is None]
     places = dict(models.Product.objects.filter(identity__in=among_texts(gone)).values_list("identity", "place")) if gone else {}
     rows = [(revision.pk, name, _line(before.get(name)), _line(product), places.get(name)) for name, product in after.items()]
-    met = models.RevisedProduct.objects.filter(revision=revision, identity__in=list(after)) if revision.products.exists() else ()
-    again = {row.identity: row for row in met}
+    met = list(after) if noted is None else [name for name in after if name in noted]
+    again = {row.identity: row for row in models.RevisedProduct.objects.filter(revision=revision, identity__in=met)} if met else {}
+    if noted is not None:
+        noted.update(after)
     fresh = [row for row in rows if row[1] not in again]
     copy_rows(models.RevisedProduct, ("revision_id", "identity", "before", "after", "place"), fresh)
     for _, name, _, line, place in rows:

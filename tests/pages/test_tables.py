@@ -10,7 +10,7 @@ from unittest import TestCase
 
 import pandas
 from babel.numbers import format_decimal
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from binsort.catalog.files.product_file import product_file_of
@@ -33,6 +33,7 @@ class AgainstOthersTests(TestCase):
         self.addCleanup(folder.cleanup)
         self.path = Path(folder.name) / "table.csv"
 
+    @example([["line\nbreak", "", "line\nbreak"]], ",", "utf-8")  # a line of it looks like a row
     @examples(80)
     @given(
         st.lists(st.lists(CELLS, min_size=3, max_size=3), min_size=3, max_size=6),

@@ -276,13 +276,14 @@ class RowReader:
         counts: Counter[str] = Counter()
         first: dict[str, tuple[str, ...]] = {}
         varying: set[int] = set()
-        has_children = "parent" in self.place_of or bool(self._owners)
+        if "parent" not in self.place_of and not self._owners:
+            return Counter(self._own(row) for row in self._rows() if not row.problem), varying
         for row in self._rows():
             if row.problem:
                 continue
             key = self._key(row)
             counts[key] += 1
-            if has_children and self._is_child(row):
+            if self._is_child(row):
                 self._parent_of[self._own(row)] = key
                 given = tuple(row.cells[place] for place in self._attributes)
                 other = first.setdefault(key, given)

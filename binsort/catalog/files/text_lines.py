@@ -132,7 +132,7 @@ def records(path: Path, encoding: str, delimiter: str, width: int = 0) -> Iterat
                 cells = []
             if not cells and len(lines.record) == 1 and not lines.record[0].strip():
                 yield Record(first, cells)
-            elif len(lines.record) > 1 and (not cells or _has_swallowed(lines.record, delimiter, width)):
+            elif len(lines.record) > 1 and (not cells or _has_swallowed(lines.record, cells, delimiter, width)):
                 left_open += 1
                 if left_open > _MOST_OPEN:
                     raise UnreadableTable(_("more than 100 rows open a quotation mark and do not close it. Save the file anew as CSV."))
@@ -141,13 +141,13 @@ def records(path: Path, encoding: str, delimiter: str, width: int = 0) -> Iterat
                 yield checked(first, cells or lines.record[0].split(delimiter))
 
 
-def _has_swallowed(record: list[str], delimiter: str, width: int) -> bool:
-    """Tell whether a record of several lines is one row and others that a quotation mark swallowed."""
+def _has_swallowed(record: list[str], cells: list[str], delimiter: str, width: int) -> bool:
+    """Tell whether a record of several lines is one row and others that a quotation mark swallowed into one of its cells."""
     try:
         next(csv.reader(iter(record), delimiter=delimiter, strict=True))
     except csv.Error:  # text behind a quotation mark that closes, or the end of the file before one
         return True
-    inner = record[1:-1]
+    inner = [line for cell in cells for line in cell.splitlines()[1:-1]]
     like_rows = sum(line.count(delimiter) == width - 1 for line in inner)
     return width >= _NARROW and 2 * like_rows > len(inner)
 

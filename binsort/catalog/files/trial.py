@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from binsort.catalog import models
-from binsort.catalog.store.batches import batched
+from binsort.catalog.store.batches import batched_ahead
 from binsort.catalog.store.product_rows import products_of
 from binsort.catalog.store.product_writer import BATCH
 from binsort.core.index.collector import without_collecting
@@ -68,8 +68,9 @@ def steps(source: ProductFile, result: Trial, progress: Progress) -> Iterator[tu
     changed: dict[str, None] = {}
     same: set[str] = set()
     done = 0
-    for groups in batched(source.groups(result.cautions), BATCH):
-        known = products_of({group.key for group in groups if group.key}, hidden=True)
+    is_first = not result.before and source.table is not None  # nothing can be known: each product of a table comes once
+    for groups in batched_ahead(source.groups(result.cautions), BATCH):
+        known = {} if is_first else products_of({group.key for group in groups if group.key}, hidden=True)
         after: dict[str, Product] = {}
         for group in groups:
             named.add(group.key)

@@ -82,12 +82,13 @@ def copy_rows(model: type[Model], columns: Sequence[str], rows: Sequence[Sequenc
     if not rows:
         return
     documents = {place for place, column in enumerate(columns) if column in _DOCUMENTS}
+    as_json = json.JSONEncoder().encode
     connection.ensure_connection()
     named = ", ".join(f'"{column}"' for column in columns)
     with connection.connection.cursor() as cursor, cursor.copy(f'COPY "{model._meta.db_table}" ({named}) FROM STDIN') as copy:
         for row in rows:
             copy.write_row([
-                json.dumps(value) if place in documents else written(value) if type(value) is Fraction else value
+                (as_json(value) if value else "[]") if place in documents else written(value) if type(value) is Fraction else value
                 for place, value in enumerate(row)
             ])  # fmt: skip
 
@@ -98,6 +99,6 @@ def look_anew(written: int) -> None:
     It else takes a minute until it does so by itself, and reads whole tables meanwhile to find a few products.
     """
     if written >= _MANY:
-        tables = (model._meta.db_table for model in (models.Product, models.Variant, models.Placement))
+        tables = (model._meta.db_table for model in (models.Product, models.Variant, models.Placement, models.RevisedProduct))
         with connection.cursor() as cursor:
             cursor.execute(f"ANALYZE {', '.join(tables)}")

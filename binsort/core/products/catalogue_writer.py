@@ -43,7 +43,7 @@ def document_of(product: Product) -> dict[str, Any]:
 
 
 def _given(document: dict[str, Any]) -> dict[str, Any]:
-    return {name: value for name, value in document.items() if value not in (None, "", [], {}) or value == 0}
+    return {name: value for name, value in document.items() if value or value == 0}
 
 
 def _rating(product: Product) -> dict[str, Any]:

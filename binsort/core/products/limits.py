@@ -13,7 +13,7 @@ MOST_WORD = 500  # of a brand, a tag, the name of an attribute or of a category
 MOST_LEVELS = 30  # of categories
 MOST_PATH = 2_000  # bytes of a category with all above it
 MOST_DIGITS = 40  # of a price, a stock level, a rating
-_LARGE = 10**15  # numbers below it, and with fewer places, are short enough
+_FEW_BITS = 50  # of numerator and denominator: such a number is short enough
 MOST_PLACES = 1_000  # tags, categories, attributes of one product
 
 Beyond = tuple[str, str, str, str]  # of what, the value, what is wrong with it, how to mend it
@@ -30,15 +30,17 @@ def beyond_limits(product: Product) -> list[Beyond]:
 
 def _is_suspect(product: Product) -> bool:
     """Tell quickly whether a product may be beyond some limit: few are."""
-    long = max(len(product.id), len(product.brand), len(product.name) - MOST_NAME + MOST_WORD, len(product.tags), len(product.properties))
-    texts = max(len(product.description), len(product.image), len(product.url))
-    parts = sum(map(len, product.tags)) + sum(len(name) + 16 for path in product.categories for name in path)
-    names = sum(len(prop.name) + len(prop.unit or "") for prop in product.properties)
-    return max(long, parts, names) > MOST_LEVELS * 16 or texts > MOST_TEXT or bool(product.variants) or _has_long_number(product)
-
-
-def _has_long_number(product: Product) -> bool:
-    return any(_digits(number) > MOST_DIGITS for _, number in _numbers(product))
+    if len(product.id) > MOST_NUMBER or len(product.name) > MOST_NAME or max(len(product.tags), len(product.properties)) > MOST_WORD:
+        return True
+    if len(product.brand) > MOST_WORD or max(len(product.description), len(product.image), len(product.url)) > MOST_TEXT:
+        return True
+    for path in product.categories:
+        if len(path) > MOST_LEVELS or sum(map(len, path)) > MOST_WORD:
+            return True
+    if any(len(tag) > MOST_WORD for tag in product.tags) or bool(product.variants) or len(product.categories) > MOST_WORD:
+        return True
+    names = sum([len(prop.name) + len(prop.unit or "") for prop in product.properties])
+    return names > MOST_WORD or any(_digits(number) > MOST_DIGITS for _, number in _numbers(product))
 
 
 def _beyond(product: Product) -> Iterator[Beyond]:
@@ -92,4 +94,7 @@ def _of_offer(offer: Offer) -> list[tuple[str, Number | None]]:
 
 
 def _digits(number: Number) -> int:
-    return 0 if -_LARGE < number < _LARGE and number.denominator < _LARGE else len(written(number))
+    """Return how many digits a number has, 0 where they are few."""
+    if number.numerator.bit_length() < _FEW_BITS and number.denominator.bit_length() < _FEW_BITS:
+        return 0
+    return len(written(number))

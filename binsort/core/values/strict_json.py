@@ -10,6 +10,7 @@ from typing import Any
 from .numbers import TooLong, Unusable, exact, written
 
 _MARK = token_hex(12)  # nobody can write it into a text beforehand
+_SHORT, _SMALL = 10_000, 2**33  # four decimals, ten digits before them
 _MARKED = re.compile(f'"{_MARK}([^"]*)"')
 
 
@@ -49,15 +50,23 @@ def one_line(node: Any) -> str:
     >>> one_line({"cuts": [exact("0.10"), 2]})
     '{"cuts": [0.1, 2]}'
     """
-    text = json.dumps(node, ensure_ascii=False, default=_marked)
+    text = _ENCODER.encode(node)
     return _MARKED.sub(r"\1", text) if _MARK in text else text
 
 
-def _marked(node: Any) -> str:
-    """Return a number as a text that is known again, for the encoder cannot write it."""
+def _marked(node: Any) -> str | float:
+    """Return a number as a text that is known again, for the encoder cannot write it; a short one as the float written so.
+
+    Of up to 15 digits each decimal has a float of its own, which is written as that decimal (IEEE 754: binary64).
+    """
     if isinstance(node, Fraction):
+        if _SHORT % node.denominator == 0 and -_SMALL < node.numerator < _SMALL:
+            return node.numerator / node.denominator
         return _MARK + written(node)
     raise TypeError(f"{type(node).__name__} is nothing that JSON has")
+
+
+_ENCODER = json.JSONEncoder(ensure_ascii=False, default=_marked)
 
 
 def dumps(node: Any, indent: int = 0) -> str:

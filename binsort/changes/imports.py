@@ -19,7 +19,6 @@ from binsort.core.products.product import Product
 from .locks import Refused, change, hold
 from .revisions import begin, write
 
-
 _LOOKED_AFTER = (2, 20)  # batches, so that the database does not go through whole tables that it believes to be empty
 
 

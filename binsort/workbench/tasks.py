@@ -9,7 +9,7 @@ from django.contrib.auth import get_user_model
 from django.utils.translation import gettext as _
 from procrastinate.contrib.django import app
 
-from binsort.catalog.files.export import FORMS, PASSES, take_out
+from binsort.catalog.files.export import FORMS, PASSES, CannotWrite, take_out
 from binsort.catalog.files.kept_exports import keep_export
 from binsort.changes.locks import Refused
 from binsort.changes.products import change_many, delete_many
@@ -59,3 +59,5 @@ def take_out_products(query: str, form: str) -> None:
             progress(size, size)
     except Stopped:
         _log.warning("taking products out was cancelled")
+    except CannotWrite as error:
+        _log.warning("products were not taken out: %s", error)

@@ -1,15 +1,19 @@
 """Taking out: what goes out in any form comes back in with no difference, formulas defused; schema.org's own documents come in."""
 
 import json
+from itertools import product
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from unittest import mock
 
+from django.contrib.auth import get_user_model
 from django.core.management import CommandError, call_command
 from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase
 from openpyxl import load_workbook
 
+from binsort.catalog.dictionary.attributes import definitions
 from binsort.catalog.files.export import FORMS, defused, take_out
 from binsort.catalog.files.product_file import product_file_of
 from binsort.catalog.files.trial import trial
@@ -95,6 +99,44 @@ class TakingOutTests(TestCase):
         cells = [cell for row in load_workbook(self.folder / "out.xlsx").active.iter_rows() for cell in row if cell.value is not None]
         self.assertFalse([cell.value for cell in cells if cell.data_type == "f" or str(cell.value)[:1] in "=+@"])
         self.assertEqual([defused(text) for text in ("-5", "-5.5", "Navy")], ["-5", "-5.5", "Navy"])
+
+    def test_more_than_a_table_holds(self):
+        """Cells beyond what a spreadsheet keeps, more columns than it has, 800 variants, a sign XML cannot have: nothing is cut."""
+        many = [{"name": f"Trait {n}", "value": "x"} for n in range(620)]
+        sizes = [
+            {"@type": "Product", "sku": f"V{n}", "offers": {"@type": "Offer", "price": n}, "additionalProperty": many[n % 9 : n % 9 + 1]}
+            for n in range(800)
+        ]
+        order = [{"name": name, "value": 1} for name in ("Width", "Height", "Angle")]
+        documents = [
+            {"sku": "LONG", "name": "Long", "description": "word " * 9000, "additionalProperty": order},
+            {"sku": "ODD", "name": "Odd \ufffe sign", "additionalProperty": order[::-1]},
+            {"sku": "WIDE", "name": "Wide", "additionalProperty": many},
+            {"@type": "ProductGroup", "productGroupID": "MANY", "name": "Many", "hasVariant": sizes},
+        ]
+        for part, form in product((documents[:3], documents[3:]), ("csv", "xlsx")):
+            replace_catalogue(json.dumps(document).encode() for document in part)
+            before, path = state(), self.folder / f"out.{form}"
+            take_out(path, form)
+            found = trial(product_file_of(path))
+            self.assertEqual((found.new, found.changed, found.unchanged, found.refusals), ([], [], len(part), []))
+            replace_catalogue([])
+            bring_in(product_file_of(path))
+            self.assertTrue(same(state(), before), form)
+            columns = [column.name for column in product_file_of(path).columns if column.kind == "attribute"]
+            self.assertEqual(columns, [row.name for row in definitions().values() if row.name in columns], "the order of the dictionary")
+
+    def test_what_no_table_says_is_named(self):
+        """Products that a table does not give back are named, and no file is given: by the page, by the command."""
+        replace_catalogue([b'{"sku": "A", "name": "a"}'])
+        user = get_user_model().objects.create_user("mara", is_staff=True)
+        self.client.force_login(user)
+        with mock.patch("binsort.catalog.files.export._wrong", return_value={"A"}):
+            with self.assertRaisesRegex(CommandError, "would not give back A"):
+                call_command("export_products", str(self.folder / "out.csv"))
+            page = self.client.post("/catalogue/take-out/csv/", {"query": "q=a"}, follow=True)
+        self.assertContains(page, "The table would not give back A as they are. Take them out as JSON Lines.")
+        self.assertEqual(list(self.folder.iterdir()), [])
 
     def test_some_products_and_the_command(self):
         """A selection in its order; a form that is none, and a folder that is none, are told."""

@@ -252,7 +252,7 @@ def _write_table(path: Path, products: Products, write: Callable[[Path, _Plan, P
             if product.id in wrong or round_ == _ROUNDS - 2:
                 plan.write_whole(product)
     named = ", ".join(sorted(wrong)[:5])
-    raise CannotWrite(_("the table would not give back %(products)s as they are. Take them out as JSON Lines.") % {"products": named})
+    raise CannotWrite(_("The table would not give back %(products)s as they are. Take them out as JSON Lines.") % {"products": named})
 
 
 def _all_properties(product: Product) -> Iterator[Property]:

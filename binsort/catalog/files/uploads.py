@@ -74,9 +74,15 @@ def _keep_parts(upload: Upload, path: Path, *, of_sheet: bool) -> None:
 
 def _take_columns(upload: Upload, source: ProductFile) -> None:
     """Take over what the columns of a file seem to be, or how one like it was read."""
+    columns = remembered_columns(source)
+    upload.form, upload.remembered = source.form, columns is not None
+    upload.columns = _stored(source.columns if columns is None else columns)
+
+
+def remembered_columns(source: ProductFile) -> tuple[MappedColumn, ...] | None:
+    """Return how the columns of a file like this one were read before, None where none was remembered."""
     shape = Shape.objects.filter(header=header_mark(source)).first() if source.table else None
-    upload.form = source.form
-    upload.columns, upload.remembered = (shape.columns, True) if shape else (_stored(source.columns), False)
+    return _columns(shape.columns) if shape else None
 
 
 def look_into(upload: Upload) -> None:

@@ -15,7 +15,7 @@ from django.utils.translation import gettext as _
 
 from binsort.catalog.dictionary.categories import missing_categories
 from binsort.catalog.dictionary.entry import BadValue, Entry, edit_of, typed
-from binsort.catalog.files.export import FORMS, take_out
+from binsort.catalog.files.export import FORMS, CannotWrite, take_out
 from binsort.catalog.files.kept_exports import content_of
 from binsort.catalog.models import Export, Revision
 from binsort.changes.locks import Refused
@@ -260,7 +260,11 @@ class TakeOut(CatalogueView):
             return redirect("activity")
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / f"products.{form}"
-            take_out(path, form, sheet.everything_or_found)
+            try:
+                take_out(path, form, sheet.everything_or_found)
+            except CannotWrite as error:
+                messages.error(request, str(error))
+                return redirect(f"{reverse('catalogue')}?{query}")
             return _as_file(path.open("rb"), form)
 
 

@@ -1,14 +1,16 @@
 """Brings in a file of products, or undoes the last one."""
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
+from binsort.catalog.files.cautions import said
 from binsort.catalog.files.product_file import ProductFile, product_file_of
 from binsort.catalog.files.trial import Trial, refused_file, trial
 from binsort.catalog.files.unreadable import UnreadableTable
-from binsort.catalog.files.uploads import DELETE, HIDE, KEEP
+from binsort.catalog.files.uploads import DELETE, HIDE, KEEP, remembered_columns
 from binsort.changes.imports import bring_in
 from binsort.changes.locks import Refused
 from binsort.changes.undo import undo_last
@@ -36,7 +38,8 @@ class Command(BaseCommand):
             elif path is None:
                 raise CommandError("Name a file, or --undo.")
             else:
-                self._bring(product_file_of(path), options)
+                source = product_file_of(path)
+                self._bring(replace(source, columns=remembered_columns(source) or source.columns), options)
         except OSError as error:
             raise CommandError(f"{error.filename or path} cannot be read: {error.strerror}. Check its name and rights.") from error
         except UnreadableTable as error:
@@ -68,6 +71,8 @@ class Command(BaseCommand):
             f"{_count(len(result.new), 'product')} {would}new, {len(result.changed):,} {would}changed, {result.unchanged:,} unchanged, "
             f"{len(result.missing):,} not in the file {ways[options['missing']]}, {_count(len(result.refused_rows), 'row')} refused."
         )
+        for caution in result.cautions.told():
+            self.stderr.write(said(caution))
         for refusal in result.refusals[:_SHOWN]:
             self.stderr.write(str(refusal))
         if len(result.refusals) > _SHOWN:

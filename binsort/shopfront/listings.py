@@ -13,6 +13,7 @@ from binsort.catalog.store.product_rows import products_of
 from binsort.core.answers.answer import State
 from binsort.core.facets.query import SORTS
 from binsort.core.index.catalogue_index import Index
+from binsort.core.insight.coverage import percent
 from binsort.core.insight.vessels import drop_one
 from binsort.core.products.availability import best_stock
 from binsort.core.products.product import Product
@@ -104,7 +105,7 @@ class ListingPage:
     @property
     def seen_share(self) -> int:
         """How much of the result has been shown, in hundredths."""
-        return round(100 * self.seen / self.total) if self.total else 0
+        return percent(self.seen, self.total) if self.total else 0
 
 
 def listing_page(pairs: Sequence[Pair], category: Category | None, path: str) -> ListingPage:

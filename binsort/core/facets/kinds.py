@@ -22,6 +22,7 @@ class SourceKind:
     has_dates: bool = False
     is_tree: bool = False  # its values are paths: bins have a scope and cannot be merged
     says_itself: bool = False  # a bin of it needs no reason: "Sold out" is why
+    may_be_absent: bool = False  # nothing is wrong with a product that has none: it is not reduced
     written: str = PLAIN
     proposal: Mapping[str, Any] | None = None  # a facet of it as proposed, without a key; None where that depends on the catalogue
     proposed_cuts: bool = False  # round cuts are added to the proposal

@@ -8,15 +8,16 @@ from django.utils.translation import gettext_lazy as _l
 from django.utils.translation import ngettext
 
 from binsort.core.index.columns import Column
+from binsort.core.insight.coverage import percent
 from binsort.core.insight.proposals import DATES, NUMBERS, TEXT, VALUES, Proposal, proposals
 from binsort.core.values.numbers import written
 from binsort.core.values.text import category_path, identity
 from binsort.racks.attribute_use import not_narrowing
 from binsort.racks.controls import control_of
 from binsort.racks.models import Setup
-from binsort.racks.presentation import Shown, Words, shown, words_of
+from binsort.racks.presentation import Words, shown, words_of
 from binsort.tally.current import Current
-from binsort.workbench.rack.page import Sight, listing_query, listings
+from binsort.workbench.rack.page import PreviewFacet, Sight, listing_query, listings, still_preview
 from binsort.workbench.shelf.view import ShelfView, shelf_of, source_words
 
 GROUPS = ((VALUES, _l("Values")), (NUMBERS, _l("Numbers")), (DATES, _l("Dates")), (TEXT, _l("In tags and text")))
@@ -37,7 +38,7 @@ class SourceView:
     few: bool
     chosen: bool
     settings: tuple[tuple[str, str], ...]
-    preview: Shown | None
+    preview: PreviewFacet | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,11 +127,11 @@ def _source(held: Current, item: Proposal, opened: str, address: str) -> SourceV
         group=item.group,
         shelf=shelf_of(item.state, facet, look, words, width=446),
         sentence=_sentence(item, total),
-        binned=round(100 * item.binned / total) if total else 0,
+        binned=percent(item.binned, total) if total else 0,
         few=item.binned * 2 < total,
         chosen=chosen,
         settings=_settings(item, words) if chosen else (),
-        preview=shown(item.state, facet, answer, look, words) if answer else None,
+        preview=still_preview(shown(item.state, facet, answer, look, words)) if answer else None,
     )
 
 

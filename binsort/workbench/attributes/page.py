@@ -16,7 +16,7 @@ from binsort.changes.attributes import Definition
 from binsort.core.facets.spec import Source
 from binsort.core.index.catalogue_index import Index
 from binsort.core.index.columns import VARIANT, Column
-from binsort.core.insight.coverage import having
+from binsort.core.insight.coverage import having, percent
 from binsort.core.insight.look_alikes import LookAlike, look_alikes
 from binsort.core.values.text import identity
 from binsort.core.values.units import KNOWN
@@ -140,7 +140,7 @@ def _line(index: Index, row: Attribute, facets: int) -> AttributeLine:
     counts = value_counts(index, row.name)
     return AttributeLine(
         row=row,
-        covered=100 * count // total if total else 0,
+        covered=percent(count, total) if total else 0,
         count=count,
         missing=total - count,
         values=len(counts),
@@ -183,7 +183,7 @@ def attribute_page(row: Attribute, find: str = "") -> AttributePage:
         mark=state_mark(row),
         total=total,
         count=count,
-        covered=100 * count // total if total else 0,
+        covered=percent(count, total) if total else 0,
         values=tuple(lines[:VALUES]),
         more=max(0, len(lines) - VALUES),
         find=find,

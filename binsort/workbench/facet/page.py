@@ -11,8 +11,8 @@ from binsort.core.index.bitmaps import numbers
 from binsort.core.insight.vessels import unbinned_products
 from binsort.racks.addresses import Pair
 from binsort.racks.models import Setup
-from binsort.racks.presentation import Shown, bin_words
-from binsort.workbench.rack.page import Sight, listing_query, listings
+from binsort.racks.presentation import bin_words
+from binsort.workbench.rack.page import PreviewFacet, Sight, listing_query, listings, still_preview
 from binsort.workbench.shelf.view import ShelfView
 
 UNBINNED_SHOWN = 200
@@ -26,7 +26,7 @@ class FacetView:
     label: str
     edition_id: int
     shelf: ShelfView
-    preview: Shown | None
+    preview: PreviewFacet | None
     listing_path: str
     listings: tuple[tuple[str, str], ...]
     total: int
@@ -53,7 +53,7 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
         label=facet.spec.label,
         edition_id=sight.edition.pk,
         shelf=shelf,
-        preview=sight.preview(facet),
+        preview=still_preview(sight.preview(facet)),
         listing_path=sight.listing_path,
         listings=listings(),
         total=len(sight.state.products),

@@ -12,6 +12,7 @@ from binsort.catalog.files.columns import LISTS, MEANINGS
 from binsort.catalog.files.uploads import WAYS
 from binsort.catalog.models import Revision, Upload
 from binsort.changes.revisions import KEPT
+from binsort.core.insight.coverage import percent
 from binsort.tally.activity import COUNTING, Line, line, running
 from binsort.tally.current import are_behind
 from binsort.workbench.activity.page import in_words
@@ -198,7 +199,7 @@ def _parts(report: Mapping[str, Any]) -> list[tuple[str, str, int]]:
 
 def _shares(report: Mapping[str, Any]) -> list[tuple[str, int, int]]:
     before, after = report.get("before", 0), report.get("before", 0) + report.get("new", 0)
-    return [(name, 100 * old // max(before, 1), 100 * new // max(after, 1)) for name, old, new in report.get("coverage", [])]
+    return [(name, percent(old, max(before, 1)), percent(new, max(after, 1))) for name, old, new in report.get("coverage", [])]
 
 
 def earlier() -> list[tuple[Revision, bool]]:

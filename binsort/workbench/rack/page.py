@@ -6,19 +6,27 @@ from functools import cached_property
 from typing import Any
 from urllib.parse import quote
 
+from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from binsort.catalog.store.category_paths import category_paths
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
+from binsort.core.facets.kinds import kind_of
+from binsort.core.facets.query import read_free_range
 from binsort.core.index.catalogue_index import CATEGORY
+from binsort.core.insight.coverage import lacking, percent
+from binsort.core.insight.vessels import drop_one, unbinned_products
 from binsort.racks.addresses import Pair, pick_pairs, query_string, toggled
 from binsort.racks.attribute_use import looks_with_colours, served
 from binsort.racks.models import Setup
-from binsort.racks.presentation import Shown, Words, bin_words, shown, words_of
+from binsort.racks.presentation import Choice, Shown, Words, bin_words, shown, words_of
 from binsort.racks.setup import changed_facets, changes_since_live, facet_document
 from binsort.tally.current import Current, current
+from binsort.workbench.sheet.cells import sheet_key
 from binsort.workbench.shelf.view import ShelfView, shelf_of
+
+_OPEN = "shelf.open"  # in an address: facets all of whose bins are shown; no key of a facet holds a dot
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +35,32 @@ class PickView:
 
     text: str
     address: str
+
+
+@dataclass(frozen=True, slots=True)
+class WayView:
+    """A way out of an empty result: the pick to drop, and how many products that gives."""
+
+    text: str
+    count: int
+    address: str
+
+
+@dataclass(frozen=True, slots=True)
+class PreviewFacet:
+    """A facet as a shopper sees it, to be clicked: choices with their addresses."""
+
+    facet: Shown
+    first: tuple[tuple[Choice, str], ...]
+    more: int  # choices that are not shown
+    turn_address: str  # shows them, or hides them again; empty where nothing can be tried
+    is_open: bool
+    kept: tuple[Pair, ...]  # what stays picked when its ends are set
+
+
+def still_preview(drawn: Shown | None) -> PreviewFacet | None:
+    """Return a facet as a shopper sees it, where nothing can be tried."""
+    return drawn and PreviewFacet(drawn, tuple((choice, "") for choice in drawn.first), len(drawn.more), "", False, ())
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +77,9 @@ class RackPage:
     kept: tuple[Pair, ...]
     clear: str
     shelves: tuple[ShelfView, ...]
-    preview: tuple[Shown, ...]
+    silent: tuple[ShelfView, ...]  # those that say nothing on this listing
+    preview: tuple[PreviewFacet, ...]
+    ways: tuple[WayView, ...]  # of an empty result
 
     @property
     def trying(self) -> bool:
@@ -58,7 +94,7 @@ class RackPage:
     @property
     def result_share(self) -> int:
         """The result in hundredths of the listing."""
-        return round(100 * self.result / self.total) if self.total else 0
+        return percent(self.result, self.total) if self.total else 0
 
 
 def listing_query(path: str) -> str:
@@ -78,6 +114,7 @@ class Sight:
         self.state = State(index, index.read(pairs))
         self.changed = changed_facets(setup)
         self.listing_path = _listing_path(self.state)
+        self.opened = [key for name, key in dict.fromkeys(pairs) if name == _OPEN and key in self.state.rack.by_key]
         self.fixed: list[Pair] = [("category", self.listing_path)] if self.listing_path else []
 
     def words(self, facet: Facet) -> Words:
@@ -91,8 +128,13 @@ class Sight:
         looks = {spec.key: facet_document(self.edition.document, spec.key).get("look", {}) for spec in self.rack.facets}
         return looks_with_colours(looks, self.rack.facets)
 
-    def address(self, pairs: Sequence[Pair]) -> str:
-        return self.path + query_string([*self.fixed, *pairs])
+    def address(self, pairs: Sequence[Pair], opened: Sequence[str] | None = None) -> str:
+        return self.path + query_string([*self.fixed, *pairs, *_open_pairs(self.opened if opened is None else opened)])
+
+    def turn_address(self, key: str) -> str:
+        """Return the address that shows all bins of a facet, or sums up the small ones again."""
+        others = [other for other in self.opened if other != key]
+        return self.address(pick_pairs(self.state), others if key in self.opened else [*others, key])
 
     def shelf(self, facet: Facet) -> ShelfView:
         """Return one facet as a shelf."""
@@ -101,13 +143,71 @@ class Sight:
         def address(bin_key: str) -> str:
             return self.address(toggled(self.state, key, bin_key))
 
-        drawn = shelf_of(self.state, facet, self.look(key), self.words(facet), address=address)
-        return replace(drawn, changed=key in self.changed)
+        drawn = shelf_of(self.state, facet, self.look(key), self.words(facet), address=address, opened=key in self.opened)
+        unbinned_address, has_none = self.unbinned(facet)
+        return replace(
+            drawn,
+            changed=key in self.changed,
+            unbinned_address=unbinned_address,
+            has_none=has_none,
+            turn_address=self.turn_address(key),
+        )
+
+    def unbinned(self, facet: Facet) -> tuple[str, bool]:
+        """Return where the products in no bin are to be seen, and whether they have no value at all: the sheet is where they get one."""
+        query, source = listing_query(self.listing_path), facet.spec.source
+        key = sheet_key(source)
+        without = unbinned_products(self.state, facet)
+        if key and without and without == lacking(self.held.index, source, self.state.products):
+            pairs = [*self.fixed, ("missing", key)]
+            return f"{reverse('catalogue')}{query_string(pairs)}#fill", True
+        return f"{reverse('facet-unbinned', args=[facet.spec.key])}{query}", False
 
     def preview(self, facet: Facet) -> Shown | None:
         """Return one facet as a shopper sees it, None where it is not shown."""
         answer = self.state.facet(facet)
         return shown(self.state, facet, answer, self.look(facet.spec.key), self.words(facet)) if answer.shown else None
+
+    def to_be_tried(self, drawn: Shown) -> PreviewFacet:
+        """Return a facet as a shopper sees it, with where its choices lead."""
+        key = drawn.key
+        is_open = key in self.opened
+        first = drawn.choices if is_open else drawn.first
+        free = kind_of(self.state.rack.by_key[key].spec.source.kind).has_ranges
+        own = {f"{key}{end}" for end in (".from", ".to")}
+        kept = [pair for pair in pick_pairs(self.state) if pair[0] not in own and not (pair[0] == key and free and ".." in pair[1])]
+        return PreviewFacet(
+            facet=drawn,
+            first=tuple(
+                (choice, self.address(toggled(self.state, key, choice.key)) if choice.enabled or choice.picked else "") for choice in first
+            ),
+            more=len(drawn.more),
+            turn_address=self.turn_address(key),
+            is_open=is_open,
+            kept=(*self.fixed, *kept, *_open_pairs(self.opened)),
+        )
+
+    def ways_out(self, picked: Sequence[Pair]) -> tuple[WayView, ...]:
+        """Return the picks whose dropping gives products, where there are none; best first."""
+        if self.state.result or not picked:
+            return ()
+        return tuple(
+            WayView(self.pick_words(key, value), total, self.address([pair for pair in picked if pair != (key, value)]))
+            for key, value, total in drop_one(self.state)
+        )
+
+    def pick_words(self, key: str, value: str) -> str:
+        """Return a pick in words."""
+        facet = self.state.rack.by_key[key]
+        if value in facet.by_key:
+            return f"{facet.spec.label}: {bin_words(facet.by_key[value], self.words(facet))}"
+        free = read_free_range(value, facet.spec.source.kind)
+        words = self.words(facet).range(free.low, free.high, inclusive=True) if free else value
+        return f"{facet.spec.label}: {words}"
+
+
+def _open_pairs(keys: Sequence[str]) -> list[Pair]:
+    return [(_OPEN, key) for key in keys]
 
 
 def _listing_path(state: State) -> str:
@@ -132,6 +232,7 @@ def rack_page(setup: Setup, pairs: Sequence[Pair], path: str) -> RackPage:
     picked = pick_pairs(state)
     seen = set(served(sight.rack.facets))  # a shopper sees no facet of an attribute that does not serve narrowing
     previews = (sight.preview(facet) for facet in state.rack.facets if facet.spec in seen)
+    shelves = [sight.shelf(facet) for facet in state.rack.facets]
     return RackPage(
         label=sight.rack.label,
         listing_path=sight.listing_path,
@@ -140,18 +241,17 @@ def rack_page(setup: Setup, pairs: Sequence[Pair], path: str) -> RackPage:
         total=len(state.products),
         result=len(state.result),
         picks=tuple(_pick_view(sight, pair, picked) for pair in picked),
-        kept=tuple(picked),
+        kept=(*picked, *_open_pairs(sight.opened)),
         clear=sight.address([]),
-        shelves=tuple(sight.shelf(facet) for facet in state.rack.facets),
-        preview=tuple(shown for shown in previews if shown),
+        shelves=tuple(shelf for shelf in shelves if not shelf.is_silent),
+        silent=tuple(shelf for shelf in shelves if shelf.is_silent),
+        preview=tuple(sight.to_be_tried(shown) for shown in previews if shown),
+        ways=sight.ways_out(picked),
     )
 
 
 def _pick_view(sight: Sight, pair: Pair, picked: Sequence[Pair]) -> PickView:
-    key, value = pair
-    facet = sight.state.rack.by_key[key]
-    name = bin_words(facet.by_key[value], sight.words(facet)) if value in facet.by_key else value.replace("..", " to ")
-    return PickView(f"{facet.spec.label}: {name}", sight.address([other for other in picked if other != pair]))
+    return PickView(sight.pick_words(*pair), sight.address([other for other in picked if other != pair]))
 
 
 def draft_state(setup: Setup) -> dict[str, Any]:

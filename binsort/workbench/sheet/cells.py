@@ -36,6 +36,13 @@ def source_of(entry: Entry) -> Source | None:
     return Source(kind) if kind else None
 
 
+def sheet_key(source: Source) -> str:
+    """Return the key of the column that holds what a source reads; empty where none does alone."""
+    if source.kind == "attribute":
+        return f"attribute:{identity(source.attribute)}"
+    return next((key for key, field in BY_KEY.items() if field.source == source.kind and Source(source.kind) == source), "")
+
+
 @dataclass(frozen=True, slots=True)
 class SheetColumn:
     """A column: its field, and how many products of the listing have a value."""

@@ -18,7 +18,7 @@ from binsort.core.answers.answer import State
 from binsort.core.answers.ordering import ordered_part
 from binsort.core.facets.spec import FacetSpec, Source, facet_spec
 from binsort.core.index.catalogue_index import CATEGORY, GivenAttribute
-from binsort.core.insight.coverage import having
+from binsort.core.insight.coverage import having, percent
 from binsort.core.products.availability import in_stock_words, summed_up
 from binsort.core.products.edits import Held, held_and_varies
 from binsort.core.products.fields import BY_KEY
@@ -60,6 +60,13 @@ class Sheet:
     @cached_property
     def shown_keys(self) -> list[str]:
         """The keys of the columns that are shown."""
+        usual = self._usual_keys()
+        asked = [
+            key for name, key in dict.fromkeys(self.asked) if name == "missing" and key in self.entries and key not in (*usual, *FIXED)
+        ]
+        return [*usual[: len(FIRST)], *asked, *usual[len(FIRST) :]]  # what is missing is seen
+
+    def _usual_keys(self) -> list[str]:
         if self._chosen is not None:
             return [key for key in self._chosen if key in self.entries and key not in FIXED]
         index = self.held.index
@@ -131,7 +138,7 @@ class Sheet:
             label=entry.label,
             hint=unit or _HINTS.get(entry.kind, entry.kind),
             pick_key=pick_key if pick_key in self.state.rack.by_key else "",
-            covered=100 * (total - missing) // total if total else 100,
+            covered=percent(total - missing, total),
             missing=missing,
             missing_address=self.address(pairs if picked else [*pairs, ("missing", entry.key)]),
             is_missing_picked=picked,

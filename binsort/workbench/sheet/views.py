@@ -22,6 +22,7 @@ from binsort.changes.locks import Refused
 from binsort.changes.product_writes import NewCategories
 from binsort.changes.products import Gone, SeenOtherwise, change_many, delete_many, set_field
 from binsort.changes.undo import ChangedSince, ParentGone, do_again, take_back
+from binsort.core.insight.coverage import percent
 from binsort.core.products.edits import REMOVE, SET, WAYS, Varies
 from binsort.racks.addresses import query_pairs
 from binsort.tally.current import is_worker_alive
@@ -203,7 +204,7 @@ class Bulk(CatalogueView):
         except BadValue as error:
             return {"chosen": len(chosen), "entry": entry, "problem": str(error)}
         new = missing_categories(value for value, _ in edit.values) if entry.kind == "category" and way != REMOVE else ()
-        after = 100 * (total - column.missing + outcome.gained - outcome.lost) // total if total and source else 100
+        after = percent(total - column.missing + outcome.gained - outcome.lost, total) if source else 100
         return {
             "chosen": len(chosen), "entry": entry, "effect": outcome, "before": column.covered, "after": max(0, min(100, after)),
             "empties": way == SET and not typed(entry, text), "new_categories": new,

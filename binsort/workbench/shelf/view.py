@@ -1,6 +1,6 @@
 """Shelves: a facet drawn as compartments, with what each holds and what a pick would add."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
@@ -11,14 +11,19 @@ from django.utils.translation import ngettext
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
 from binsort.core.facets.kinds import DAYS, MONEY, RATED, kind_of
+from binsort.core.facets.query import Picks
+from binsort.core.insight.coverage import percent
 from binsort.core.insight.vessels import Histogram, Shelf, Vessel, shelf
 from binsort.core.values.numbers import approximate
 from binsort.racks.controls import control_of
 from binsort.racks.presentation import Swatch, Words, bin_swatch, bin_words
 
+from .text_width import figures_width, text_width
+
 SHELF_WIDTH = 626  # pixels of a shelf on a screen 1280 wide
 LEAST_TARGET = 26
-REST_WIDTH, UNBINNED_WIDTH = 64, 72  # pixels of the compartments that sum up
+REST_WIDTH, UNBINNED_WIDTH = 64, 72  # least pixels of the compartments that sum up
+_WIDEST = 150  # pixels that a name may ask for
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +44,9 @@ class VesselView:
     share: float = 0  # hundredths of what it stands among
     left: float = 0  # of a range: where it lies on the axis, in hundredths
     width: float = 0
-    short: str = ""  # of a range: as much of its name as there is room for
+    short: str = ""  # of a range: its name, without the unit where there is little room
+    is_brief: bool = False  # of a range: only its first figure has room
+    is_widened: bool = False  # it is drawn wider than its share, so that its name can be read
 
     @property
     def total_text(self) -> str:
@@ -59,10 +66,11 @@ class VesselView:
     @property
     def told(self) -> str:
         """What it says when pointed at."""
-        return ngettext("%(name)s: %(count)s product", "%(name)s: %(count)s products", self.total) % {
+        words = ngettext("%(name)s: %(count)s product", "%(name)s: %(count)s products", self.total) % {
             "name": self.name,
             "count": self.total_text,
         }
+        return _("%(words)s. Drawn wider than its share, so that it can be read.") % {"words": words} if self.is_widened else words
 
     @property
     def sink(self) -> float:
@@ -117,12 +125,18 @@ class ShelfView:
     binned_share: int
     bars: tuple[BarView, ...]
     cuts: tuple[CutView, ...]
+    spans: tuple[tuple[float, float], ...]  # picked freely: where on the axis, and how wide
     has_swatches: bool
     binned: int
     shown: bool
     groups: tuple[GroupView, ...] = ()
     binned_width: float = 0  # hundredths of the listing, as the next one
     unbinned_share: float = 0
+    unbinned_address: str = ""
+    has_none: bool = False  # the unbinned have no value at all, rather than one that no bin takes
+    is_flagged: bool = False  # a good part of the listing is in no bin, where each product should be
+    is_open: bool = False  # all bins stand on it, over as many rows as they need
+    turn_address: str = ""  # opens it, or closes it again
 
     @property
     def unbinned_told(self) -> str:
@@ -131,8 +145,18 @@ class ShelfView:
 
     @property
     def finding(self) -> str:
-        """What is worth a flag: a good part of the listing in no bin."""
-        return _("%(count)s have none") % {"count": f"{self.unbinned:,}"} if self.binned_share < 90 and self.unbinned else ""
+        """What is worth a flag, in words."""
+        if not self.is_flagged:
+            return ""
+        count = {"count": f"{self.unbinned:,}"}
+        if self.has_none:
+            return ngettext("%(count)s has none", "%(count)s have none", self.unbinned) % count
+        return _("%(count)s in no bin") % count
+
+    @property
+    def is_silent(self) -> bool:
+        """Whether it says nothing on this listing: no product is in a bin of it, and none is picked."""
+        return not self.binned and not any(vessel.picked for vessel in self.vessels)
 
 
 def shelf_of(
@@ -143,6 +167,7 @@ def shelf_of(
     *,
     width: int = SHELF_WIDTH,
     address: Callable[[str], str] = lambda key: "",
+    opened: bool = False,
 ) -> ShelfView:
     """Return a facet as a shelf.
 
@@ -153,29 +178,36 @@ def shelf_of(
         words: how its numbers are written.
         width: pixels that the names of bins may need together; what has no room is summed up.
         address: gives the address that trying a bin leads to.
+        opened: whether all bins are drawn, over as many rows as they need.
     """
-    return _ShelfBuilder(state, facet, (look, words), (width, address)).build()
+    return _ShelfBuilder(state, facet, (look, words), (width, address), opened=opened).build()
 
 
 class _ShelfBuilder:
-    def __init__(self, state: State, facet: Facet, style: tuple[dict[str, Any], Words], room: tuple[int, Callable[[str], str]]) -> None:
-        self.state, self.facet = state, facet
+    def __init__(
+        self, state: State, facet: Facet, style: tuple[dict[str, Any], Words], room: tuple[int, Callable[[str], str]], *, opened: bool
+    ) -> None:
+        self.state, self.facet, self.opened = state, facet, opened
         self.found: Shelf = shelf(state, facet)
         self.look, self.words = style
+        self.range_words = self.words  # for the names of ranges under an axis
         self.width, self.address = room
         self.tried = bool(state.picks)
         self.listing = len(state.products)
+        unbinned = max(UNBINNED_WIDTH, self.width * self.found.unbinned / self.listing) if self.found.unbinned else 0
+        self.room = max(0, int(self.width - unbinned))  # about how many pixels there are beside the unbinned products
 
     def build(self) -> ShelfView:
         spec, shelf = self.facet.spec, self.found
         as_histogram = shelf.histogram is not None and _is_cut(self.facet) and self.has_room(shelf.histogram)
         held = [vessel for vessel in shelf.vessels if vessel.total or vessel.picked]
-        views = [self.vessel(vessel) for vessel in (shelf.vessels if as_histogram else held)]
+        views = self.named(shelf.vessels if as_histogram else held)
         groups = self.grouped(held)
         if kind_of(spec.source.kind).is_tree:  # one level, the topmost, stands on the shelf; what is below it under ledges
             top = min((len(vessel.bin.nodes) for vessel in held), default=0)
-            views = [view for view, vessel in zip(views, held, strict=True) if len(vessel.bin.nodes) == top or vessel.picked]
-        kept = views if as_histogram else fitting(views, self.width - (UNBINNED_WIDTH if shelf.unbinned else 0))
+            at_top = [len(vessel.bin.nodes) == top or vessel.picked or (self.opened and not groups) for vessel in held]
+            views = [view for view, stays in zip(views, at_top, strict=True) if stays]
+        kept = views if as_histogram or self.opened else fitting(views, self.room)
         if as_histogram and shelf.histogram:
             kept = self.placed(kept, shelf.histogram)
         binned = self.listing - shelf.unbinned
@@ -191,32 +223,43 @@ class _ShelfBuilder:
             unbinned=shelf.unbinned,
             unbinned_inside=shelf.unbinned_inside,
             unbinned_level=_share(shelf.unbinned_inside, shelf.unbinned),
-            binned_share=int(_share(binned, self.listing)),
+            binned_share=percent(binned, self.listing),
             bars=tuple(_bars(shelf.histogram)) if as_histogram and shelf.histogram else (),
             cuts=tuple(self.cut(*cut) for cut in shelf.histogram.cuts) if as_histogram and shelf.histogram else (),
+            spans=tuple(self.spans(shelf.histogram)) if as_histogram and shelf.histogram else (),
             has_swatches=control_of(self.look).has_colours,
             binned=binned,
             shown=spec.key in self.state.shown,
             groups=groups,
             binned_width=self.share(binned),
             unbinned_share=self.share(shelf.unbinned),
+            is_flagged=bool(shelf.unbinned) and 10 * binned < 9 * self.listing and not kind_of(spec.source.kind).may_be_absent,
+            is_open=self.opened,
         )
+
+    def named(self, vessels: Sequence[Vessel]) -> list[VesselView]:
+        """Return vessels by their names; where the names of ranges have no room together, they go without their unit."""
+        views = [self.vessel(vessel, self.words) for vessel in vessels]
+        if self.facet.spec.ranges and sum(view.least_width for view in views) > self.room:
+            views = [self.vessel(vessel, self.words.without_unit()) for vessel in vessels]
+        return views
 
     def grouped(self, held: Sequence[Vessel]) -> tuple[GroupView, ...]:
         """Return categories with those below them, none where there is one level only or no room for the names."""
         depths = sorted({len(vessel.bin.nodes) for vessel in held})
         if len(depths) < 2:
             return ()
-        room = self.width - (UNBINNED_WIDTH if self.found.unbinned else 0)
         ledges = [vessel for vessel in held if len(vessel.bin.nodes) == depths[0]]
         mass = sum(vessel.total for vessel in ledges) or 1
         groups = []
         for ledge in ledges:
-            view, share = self.vessel(ledge), room * ledge.total / mass
-            if _text_width(view.name) + 8 * len(_ride(ledge)) > share:
+            view, share = self.vessel(ledge, self.words), self.room * ledge.total / mass
+            if text_width(view.name) + figures_width(_ride(ledge)) > share and not self.opened:
                 return ()
-            below = [self.vessel(v) for v in held if len(v.bin.nodes) == depths[0] + 1 and v.bin.nodes[:-1] == ledge.bin.nodes]
-            fit = fitting(below, int(share))
+            inside = [vessel for vessel in held if len(vessel.bin.nodes) > depths[0] and vessel.bin.nodes[: depths[0]] == ledge.bin.nodes]
+            directly = [vessel for vessel in inside if len(vessel.bin.nodes) == depths[0] + 1]
+            below = [self.vessel(vessel, self.words) for vessel in (inside if self.opened else directly)]
+            fit = below if self.opened else fitting(below, int(share))
             together = sum(one.total for one in fit) or 1
             fit = [replace(one, share=100 * one.total / together) for one in fit]
             groups.append(GroupView(view, tuple(fit), len(below) - len(fit)))
@@ -225,14 +268,16 @@ class _ShelfBuilder:
     def share(self, count: int) -> float:
         return min(100, 100 * count / self.listing) if self.listing else 0
 
-    def vessel(self, vessel: Vessel) -> VesselView:
-        name = bin_words(vessel.bin, self.words)
+    def vessel(self, vessel: Vessel, words: Words) -> VesselView:
+        name = bin_words(vessel.bin, words)
+        figures = figures_width(_ride(vessel) if self.tried else f"{vessel.total:,}")
+        least, share = min(_WIDEST, max(44, text_width(name), figures)), self.share(vessel.total)
         dashed = _share(vessel.inside + vessel.adds, vessel.total) if vessel.sibling and vessel.adds else None
         return VesselView(
             key=vessel.bin.key,
             name=name,
             total=vessel.total,
-            share=self.share(vessel.total),
+            share=share,
             inside=vessel.inside,
             adds=vessel.adds,
             level=_share(vessel.inside, vessel.total),
@@ -240,33 +285,47 @@ class _ShelfBuilder:
             picked=vessel.picked,
             address=self.address(vessel.bin.key),
             swatch=bin_swatch(self.look, vessel.bin) if control_of(self.look).has_colours else None,
-            least_width=min(150, max(44, _text_width(name), 8 * len(_ride(vessel) if self.tried else f"{vessel.total:,}") + 10)),
+            least_width=least,
+            is_widened=share * self.width < 100 * least,
         )
 
     def has_room(self, spread: Histogram) -> bool:
-        """Tell whether each compartment between cuts is wide enough to be hit."""
+        """Tell whether each compartment between cuts is wide enough to be hit, and for its name and how many products it holds."""
         edges = [0.0, *(share for _, share in spread.cuts), 1.0]
-        return bool(spread.cuts) and all((right - left) * self.axis_width >= LEAST_TARGET for left, right in pairwise(edges))
+        if not spread.cuts or any((right - left) * self.room < LEAST_TARGET for left, right in pairwise(edges)):
+            return False
+        ways = [self.words, self.words.without_unit(), self.words.bare()]  # cuts and the facet's name say unit and currency, too
+        rooms = [
+            (vessel, (right - left) * self.room) for vessel in self.found.vessels for left, right in [self.ends(vessel.bin.key, spread)]
+        ]
+        fits = [words for words in ways if all(text_width(bin_words(vessel.bin, words)) <= room for vessel, room in rooms)]
+        self.range_words = fits[0] if fits else self.words
+        return bool(fits) and all(figures_width(f"{vessel.total:,}") <= room for vessel, room in rooms)
 
-    @property
-    def axis_width(self) -> float:
-        """About how many pixels the axis of a histogram has beside the unbinned products."""
-        unbinned = max(UNBINNED_WIDTH, self.width * self.found.unbinned / self.listing) if self.found.unbinned else 0
-        return self.width - unbinned
+    def ends(self, key: str, spread: Histogram) -> tuple[float, float]:
+        """Return from where to where a range lies on the axis."""
+        bounds = self.facet.by_key[key].range
+        assert bounds is not None
+        left = 0.0 if bounds.low is None else spread.axis.share(approximate(bounds.low))
+        return left, 1.0 if bounds.high is None else spread.axis.share(approximate(bounds.high))
 
     def placed(self, views: Sequence[VesselView], spread: Histogram) -> list[VesselView]:
         """Lay range bins along the axis, from low to high."""
         ends = []
         for view in views:
-            bounds = self.facet.by_key[view.key].range
-            assert bounds is not None
-            left = 0.0 if bounds.low is None else spread.axis.share(approximate(bounds.low))
-            right = 1.0 if bounds.high is None else spread.axis.share(approximate(bounds.high))
-            bare = bin_words(self.facet.by_key[view.key], self.words.without_unit())
-            room = self.axis_width * (right - left)
-            fits = [text for text in (view.name, bare) if _text_width(text) <= room]  # the unit stands beside the facet's name, too
-            ends.append(replace(view, short=fits[0] if fits else "", left=round(100 * left, 3), width=round(100 * (right - left), 3)))
+            left, right = self.ends(view.key, spread)
+            short = bin_words(self.facet.by_key[view.key], self.range_words)
+            both = f"+{view.adds_text}/{view.total_text}" if view.dashed else f"{view.inside_text}/{view.total_text}"
+            place = {"left": round(100 * left, 3), "width": round(100 * (right - left), 3)}
+            ends.append(replace(view, short=short, is_brief=figures_width(both) > self.room * (right - left), is_widened=False, **place))
         return sorted(ends, key=lambda view: (view.left, view.width))
+
+    def spans(self, spread: Histogram) -> Iterator[tuple[float, float]]:
+        """Yield where the ranges lie that are picked freely."""
+        for picked in self.state.picks.get(self.facet.spec.key, Picks()).ranges:
+            left = 0.0 if picked.low is None else spread.axis.share(approximate(picked.low))
+            right = 1.0 if picked.high is None else spread.axis.share(approximate(picked.high))
+            yield round(100 * left, 3), round(100 * (right - left), 3)
 
     def cut(self, value: Any, share: float) -> CutView:
         text = self.words.number(value) if self.words.written == MONEY else self.words.bare().number(value)
@@ -319,11 +378,6 @@ def _bars(spread: Histogram) -> list[BarView]:
         )
         for bar in spread.bars
     ]
-
-
-def _text_width(text: str) -> int:
-    """Return about how many pixels a name under a board needs."""
-    return 7 * len(text) + 10
 
 
 def _ride(vessel: Vessel) -> str:

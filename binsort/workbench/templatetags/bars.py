@@ -47,9 +47,19 @@ def leads(address: str, still: object, classes: str, title: str = "") -> SafeStr
 
 
 @register.simple_tag
-def closes(still: object) -> SafeString:
-    """Close the element of a bin."""
-    return SafeString("</span>" if still else "</a>")
+def turns(shelf: ShelfView, still: object, classes: str, group: str = "") -> SafeString:
+    """Open the element of the compartment that sums up small bins, or sums them up again: a link that shows all of them in place."""
+    if still or not shelf.turn_address:
+        return format_html('<span class="{}">', classes)
+    name = f"{shelf.key}-{group}" if group else shelf.key
+    expanded = "true" if shelf.is_open else "false"
+    return format_html('<a {} id="more-{}" aria-expanded="{}" class="{}">', goes(shelf.turn_address), name, expanded, classes)
+
+
+@register.simple_tag
+def closes(still: object, shelf: ShelfView | None = None) -> SafeString:
+    """Close the element of a bin, or, with its ``shelf``, that of :func:`turns`."""
+    return SafeString("</span>" if still or (shelf and not shelf.turn_address) else "</a>")
 
 
 def _boxes(bars: Iterable[tuple[BarView, float]]) -> str:

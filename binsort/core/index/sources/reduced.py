@@ -18,7 +18,7 @@ _PROPOSAL = {"label": "Reduced", "bins": {"rename": {"yes": "Reduced"}}}
 class Reduced(SourceReader):
     """Reads whether the price now is below the regular price."""
 
-    kind = register(SourceKind(name="reduced", words="reduced prices", says_itself=True, place=40, proposal=_PROPOSAL))
+    kind = register(SourceKind(name="reduced", may_be_absent=True, words="reduced prices", says_itself=True, place=40, proposal=_PROPOSAL))
 
     def fields(self, source: Source) -> tuple[FieldKey, ...]:
         return (PRICING,)

@@ -144,6 +144,19 @@
     keep(way, [...consents, answer]);
   }
 
+  // "#fill" in the address: the first cell that lacks what is asked for is open, ready to be filled
+  function fill() {
+    if (location.hash !== "#fill" || !sheet.table()) return;
+    const key = new URLSearchParams(location.search).get("missing");
+    const cell = key && sheet.table().querySelector(`td.cell[data-field="${CSS.escape(key)}"]:has(.lack)`);
+    history.replaceState(history.state, "", location.pathname + location.search);
+    if (!cell) return;
+    cell.dataset.filling = "1";
+    go(cell);
+    edit(cell);
+  }
+  document.addEventListener("DOMContentLoaded", fill);
+
   sheet.edit = edit;
   sheet.editing = () => editing;
 })();

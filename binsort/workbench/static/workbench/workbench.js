@@ -116,8 +116,29 @@
   });
 
   // -- the place is kept over a change: scroll and focus
+  const mean = (address) => new URL(address, location).pathname.replace(/\d+/g, "");
+  function placeOf(element, form) {
+    const cell = element?.closest?.("td[data-field]");
+    if (cell) return { product: cell.parentElement.dataset.product, field: cell.dataset.field };
+    return { id: element?.id ?? "", name: element?.name ?? "", action: mean(form.action) };
+  }
+  function elementAt(place) {
+    if (place.product) return document.querySelector(`tr[data-product="${CSS.escape(place.product)}"] td[data-field="${CSS.escape(place.field)}"]`);
+    if (place.id && byId(place.id)) return byId(place.id);
+    const alike = (form) => mean(form.action) === place.action && form.checkVisibility();
+    const form = [...document.querySelectorAll("form[method=post]")].find(alike);
+    return form?.querySelector(place.name ? `[name="${CSS.escape(place.name)}"]:not([type=hidden])` : "button:not([disabled])");
+  }
+  function goBackTo(element) {
+    if (!element || element.disabled || !element.checkVisibility({ visibilityProperty: true })) element = document.querySelector("#page .notice") ?? document.querySelector("#page h1");
+    if (element && !element.matches("a, button, input, select, textarea, summary, [tabindex]")) element.tabIndex = -1;
+    element?.focus({ preventScroll: true });
+  }
   document.addEventListener("submit", (event) => {
+    if (event.target.method !== "post" || event.defaultPrevented) return;
     if (event.target.matches(".keeps-place")) sessionStorage.setItem("scroll", String(document.querySelector("main")?.scrollTop ?? 0));
+    const from = event.target.contains(document.activeElement) ? document.activeElement : event.submitter ?? document.activeElement;
+    sessionStorage.setItem("place", JSON.stringify(placeOf(from === document.body ? null : from, event.target)));
   });
 
   document.addEventListener("htmx:beforeSwap", (event) => {
@@ -128,11 +149,21 @@
     }
     if (event.detail.xhr.status === 422) event.detail.shouldSwap = true;
   });
+  // What takes the place of an element that went: one whose name goes on from its own, or that its own goes on from.
+  function heirOf(id) {
+    const longer = document.querySelector(`:is(a, button)[id^="${CSS.escape(id)}-"]`);
+    if (longer) return longer;
+    while (id.includes("-")) {
+      id = id.slice(0, id.lastIndexOf("-"));
+      if (byId(id)?.matches("a, button")) return byId(id);
+    }
+    return null;
+  }
   document.addEventListener("htmx:afterSettle", (event) => {
     const main = document.querySelector("#page main");
     if (main && (event.detail.target ?? event.target).id === "page") {
       main.scrollTop = scroll;
-      if (focused && !byId(focused)) byId("page").focus({ preventScroll: true });
+      if (focused && !byId(focused)) (heirOf(focused) ?? byId("page")).focus({ preventScroll: true });
     }
     prepare();
   });
@@ -155,5 +186,8 @@
     sessionStorage.removeItem("scroll");
     const main = document.querySelector("#page main");
     if (kept && main && !location.hash) main.scrollTop = Number(kept);
+    const place = sessionStorage.getItem("place");
+    sessionStorage.removeItem("place");
+    if (place && !location.hash && document.activeElement === document.body) goBackTo(elementAt(JSON.parse(place)));
   });
 })();

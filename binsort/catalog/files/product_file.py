@@ -19,7 +19,8 @@ from binsort.core.values.strict_json import BadJson, loads, one_line, walk
 from .cautions import Cautions
 from .column_recognition import recognised
 from .columns import KnownAttribute, MappedColumn, guessed
-from .row_reader import Group, Mends, Refusal, RowReader
+from .groups import Group, Refusal
+from .row_reader import Mends, RowReader
 from .schema_org import as_ours
 from .table import Table, TableRow, open_table
 from .unreadable import UnreadableTable

@@ -2,15 +2,14 @@
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from typing import Any
 
 from django.utils.translation import gettext as _
 
 from binsort.core.products.catalogue_reader import BrokenLine, read_line, read_product
 from binsort.core.products.fields import BY_COLUMN, MONEY, TEXTS
-from binsort.core.products.limits import beyond_limits
-from binsort.core.products.product import Product, Property
+from binsort.core.products.product import Property
 from binsort.core.values.amounts import CURRENCIES, KRONE
 from binsort.core.values.nothing import SPELLED
 from binsort.core.values.numbers import written
@@ -19,42 +18,12 @@ from binsort.core.values.text import split_cell
 from .cautions import Cautions
 from .cells import Unread, category_of, read_attribute, read_choice, read_day, read_moment, read_number, says_nothing
 from .columns import WORDED, MappedColumn
+from .groups import Group, Refusal, refusals_of_limits, too_many_cells
 from .table import Table, TableRow
 
 _KEPT = 50_000  # cells remembered at most
 _CUT = 32_767  # characters of a cell at which a spreadsheet ends it
 Mends = Mapping[int, Mapping[int, str] | None]  # by line: other texts of cells by place; None leaves the row out
-
-
-@dataclass(frozen=True, slots=True)
-class Refusal:
-    """Why a row is not taken: where, what, why, and how to mend it."""
-
-    line: int
-    column: str
-    value: str
-    reason: str
-    mend: str
-    place: int = -1  # of the column whose cell mends it
-    proposal: str = ""  # what the cell may mean
-    leaves: tuple[int, ...] = ()  # the other lines of the same number, of which only one can be taken
-
-    def __str__(self) -> str:
-        where = f"line {self.line}, {self.column}" if self.column else f"line {self.line}"
-        return f"{where}: {f'{self.value!r} ' if self.value else ''}{self.reason}. {self.mend}"
-
-
-@dataclass(slots=True)
-class Group:
-    """The rows of one product, and the product that they make."""
-
-    key: str
-    rows: list[TableRow] = field(default_factory=list)
-    product: Product | None = None
-    is_named: bool = True  # else the product has its number for a name, and can only be one that is known
-    is_whole: bool = False  # a cell has all of the product
-    only_variants: bool = False  # its rows are of variants of a product that is known
-    refusals: list[Refusal] = field(default_factory=list)
 
 
 class _Cells:
@@ -186,7 +155,7 @@ class RowReader:
             self._look_at(row)
             group = waiting.setdefault(key, Group(key))
             group.rows.append(row)
-            group.refusals += _too_many_cells(row)
+            group.refusals += too_many_cells(row)
             if len(group.rows) == counts[key]:
                 self._make_noted(waiting.pop(key), varying)
                 group.product = None if group.refusals else group.product
@@ -221,7 +190,7 @@ class RowReader:
         told = row.told[place] if row.told else ""
         column = self.columns[place].header if told else ""
         mend = _("Give it one, in a column named SKU or Product number.")
-        return [*_too_many_cells(row), Refusal(row.line, column, told, _("has no number of a product"), mend, place)]
+        return [*too_many_cells(row), Refusal(row.line, column, told, _("has no number of a product"), mend, place)]
 
     def refusal(self, row: TableRow, place: int, unread: Unread) -> Refusal:
         """Return why a row is not taken for one of its cells."""
@@ -320,7 +289,7 @@ class RowReader:
             given = _Given(self, group)
             variants = tuple(replace(article, properties=given([row], sorted(varying))) for article, row in pairs)
             product = replace(product, properties=self._own_given(given, heads, children, varying), variants=variants)
-            group.refusals += _beyond_limits(group, product)
+            group.refusals += refusals_of_limits(group, product)
             group.product = None if group.refusals else product
 
     def _own_given(self, given: "_Given", heads: list[TableRow], children: list[TableRow], varying: set[int]) -> tuple[Property, ...]:
@@ -352,7 +321,7 @@ class RowReader:
             reason = _("is the product %(number)s, its row is of %(key)s") % {"number": product.id, "key": group.key}
             group.refusals.append(Refusal(row.line, header, text[:60], reason, _("Give both the same number."), place))
             return
-        group.refusals += _beyond_limits(group, product)
+        group.refusals += refusals_of_limits(group, product)
         group.product, group.is_whole = product, True
 
     def _document(self, group: Group, heads: list[TableRow], children: list[TableRow]) -> dict[str, Any]:
@@ -375,20 +344,6 @@ class RowReader:
         offer = cells.offer()
         document = {"sku": self._cell(cells.row, "sku") or self._own(cells.row), "image": cells.text("image")}
         return {**document, "offers": offer} if offer else document
-
-
-def _too_many_cells(row: TableRow) -> list[Refusal]:
-    """Return why a row with more cells than the header has names is not taken: nobody knows which of them is which."""
-    if not row.beyond:
-        return []
-    words = {"cells": len(row.cells) + len(row.beyond), "names": len(row.cells)}
-    reason = _("has %(cells)s cells, the header has %(names)s") % words
-    return [Refusal(row.line, "", "", reason, _("Put a cell with a delimiter in it in quotes."))]
-
-
-def _beyond_limits(group: Group, product: Product) -> list[Refusal]:
-    """Return why a product cannot be kept."""
-    return [Refusal(group.rows[0].line, words, value[:60], reason, mend) for words, value, reason, mend in beyond_limits(product)]
 
 
 class _Given:

@@ -16,9 +16,9 @@ from binsort.core.products.product import Product
 from binsort.core.values.text import identity
 
 from .cautions import Cautions
+from .groups import Group, Refusal
 from .merge import Covered, PriceOfMany, covered, merged
 from .product_file import ProductFile
-from .row_reader import Group, Refusal
 from .table import TableRow
 from .text_lines import defused
 

@@ -20,9 +20,10 @@ from binsort.core.values.text import identity
 from .cautions import Cautions
 from .cells import said_cell
 from .columns import MEANINGS, KnownAttribute, MappedColumn, column_of
+from .groups import Refusal
 from .product_file import ProductFile, product_file_of
 from .questions import ANSWERS, questions_of
-from .row_reader import Mends, Refusal
+from .row_reader import Mends
 from .table import is_workbook
 from .trial import Progress, Trial, refused_file, silent, trial
 from .unreadable import UnreadableTable

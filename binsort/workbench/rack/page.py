@@ -60,7 +60,9 @@ class PreviewFacet:
 
 def still_preview(drawn: Shown | None) -> PreviewFacet | None:
     """Return a facet as a shopper sees it, where nothing can be tried."""
-    return drawn and PreviewFacet(drawn, tuple((choice, "") for choice in drawn.first), len(drawn.more), "", False, ())
+    if drawn is None:
+        return None
+    return PreviewFacet(drawn, tuple((choice, "") for choice in drawn.first), len(drawn.more), "", is_open=False, kept=())
 
 
 @dataclass(frozen=True, slots=True)

@@ -316,8 +316,9 @@ class _ShelfBuilder:
             left, right = self.ends(view.key, spread)
             short = bin_words(self.facet.by_key[view.key], self.range_words)
             both = f"+{view.adds_text}/{view.total_text}" if view.dashed else f"{view.inside_text}/{view.total_text}"
-            place = {"left": round(100 * left, 3), "width": round(100 * (right - left), 3)}
-            ends.append(replace(view, short=short, is_brief=figures_width(both) > self.room * (right - left), is_widened=False, **place))
+            is_brief = figures_width(both) > self.room * (right - left)
+            drawn = replace(view, short=short, is_brief=is_brief, is_widened=False)
+            ends.append(replace(drawn, left=round(100 * left, 3), width=round(100 * (right - left), 3)))
         return sorted(ends, key=lambda view: (view.left, view.width))
 
     def spans(self, spread: Histogram) -> Iterator[tuple[float, float]]:

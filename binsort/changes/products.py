@@ -7,7 +7,7 @@ from django.utils.translation import gettext as _
 
 from binsort.catalog.dictionary.entry import BadValue, Entry, edit_of, shown, typed
 from binsort.catalog.models import Revision
-from binsort.core.products.edits import ADD, REMOVE, REPLACE, SET, Edit, Varies, edited, held
+from binsort.core.products.edits import ADD, EMPTY, REMOVE, REPLACE, SET, Edit, Varies, edited, held
 from binsort.core.products.product import Product
 from binsort.core.values.text import normalise
 
@@ -101,7 +101,8 @@ def _summary(entry: Entry, way: str, texts: tuple[str, str], count: int) -> str:
     text, old = texts
     of = f"of {count:,} product{'s' if count != 1 else ''}"
     words_of = {
-        SET: f"Set {entry.label} {of} to {text}" if text else f"Emptied {entry.label} {of}",
+        SET: f"Set {entry.label} {of} to {text}",
+        EMPTY: f"Emptied {entry.label} {of}",
         ADD: f"Added {text} to {entry.label} {of}",
         REMOVE: f"Removed {text} from {entry.label} {of}",
         REPLACE: f"Replaced {old} by {text or 'nothing'} in {entry.label} {of}",

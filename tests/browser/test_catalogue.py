@@ -110,6 +110,40 @@ class SheetTests(BrowserTestCase):
         page.click("#select-every")
         self.assertEqual(page.inner_text("#bulk-count"), "22 products selected")
 
+    def test_values_are_chips(self):
+        """Several values are picked and taken away by keyboard; what was worked in is what the bar of many would change."""
+        page = self.sign_in()
+        page.goto(f"{self.live_server_url}/catalogue/?category=Rope+and+cordage")
+        cell = page.locator("td.cell[data-field=categories]").first
+        name, before = cell.evaluate("cell => cell.parentElement.dataset.product"), cell.get_attribute("data-text")
+        cell.focus()
+        page.keyboard.press("Enter")
+        page.keyboard.type("safety")
+        page.wait_for_selector(".hanging li:has-text('Safety')")
+        page.keyboard.press("ArrowDown")
+        page.keyboard.press("Enter")
+        page.wait_for_selector(".part:nth-child(2)")
+        page.keyboard.press("Enter")
+        page.wait_for_selector(f"tr[data-product='{name}'] td[data-text='{before} | Safety']")
+        page.keyboard.press("Escape")
+        cell = page.locator(f"tr[data-product='{name}'] td[data-field=categories]")
+        cell.focus()
+        page.keyboard.press("Enter")
+        page.keyboard.press("Backspace")
+        page.wait_for_selector(".part:only-child")
+        page.keyboard.press("Tab")
+        page.wait_for_selector(f"tr[data-product='{name}'] td[data-text='{before}']")
+        page.locator("td.cell[data-field='attribute:material']").nth(2).focus()
+        page.locator("tbody input[name=product]").first.click()
+        self.assertEqual(page.input_value("#bulk [name=field]"), "attribute:material")
+        self.assertTrue(page.is_disabled("#bulk-do"))
+        page.locator("#bulk label:has-text('Empty')").click()
+        page.wait_for_selector("#effect:has-text('Will empty 1 product')")
+        asked = []
+        page.once("dialog", lambda dialog: (asked.append(dialog.message), dialog.dismiss()))
+        page.click("#bulk-do")
+        self.assertEqual(asked, ["Empty Material of 1 product? Undo brings the values back."])
+
     def test_two_people_at_one_cell(self):
         """The second is shown what the first made of it, and chooses."""
         page = self.open_missing()

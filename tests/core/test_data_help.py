@@ -14,6 +14,7 @@ from binsort.core.insight.look_alikes import look_alikes, plain_form
 from binsort.core.insight.suggestions import suggestions
 from binsort.core.products.edits import Field
 from binsort.core.products.product import Product, Property
+from binsort.core.values.numbers import exact
 from binsort.core.values.units import KNOWN
 from tests.examples import examples
 
@@ -99,8 +100,15 @@ class SuggestingTests(TestCase):
         product = Product("A", "Anchor warp, 12 mm × 30 m", description="Breaks at 2900 daN.")
         found = suggestions(product, field, like, [("40", 3), ("28", 1)])
         self.assertEqual([(item.text, item.of or item.why) for item in found], [
-            ("28", "Anchor warp, 12 mm × 50 m"), ("29", "its own text says “2900 daN”"), ("40", "3 products have it"),
+            ("28", "Anchor warp, 12 mm × 50 m"), ("29", "from 2900 daN, in its own text"), ("40", "3 products have it"),
         ])  # fmt: skip
+        shackle = Product("A", "Shackle", description="Holds 4.27 tonnes-force, 1 in wide.")
+        converted = suggestions(shackle, Field("attribute", "Breaking load", "kN"), [], [])
+        self.assertEqual([(item.text, item.why) for item in converted], [("41.9", "from 4.27 tonnes-force, in its own text")])
+        self.assertEqual(suggestions(shackle, Field("attribute", "Width", "mm"), [], [])[0].text, "25.4")
+        other = Product("B", "Bow shackle", properties=(Property("Breaking load", (exact("4.27"),), "tonnes-force"),))
+        likest = suggestions(Product("C", "Shackle"), Field("attribute", "Breaking load", "kN"), [other], [])[0]
+        self.assertEqual((likest.text, likest.why, likest.of), ("41.9", "has 4.27 tonnes-force", "Bow shackle"))
         colours = suggestions(Product("A", "Navy fender"), Field("attribute", "Colour"), [], [("Red", 4), ("Navy", 2), ("Grey", 0)])
         self.assertEqual([item.text for item in colours], ["Navy", "Red", "Grey"])
         self.assertEqual(suggestions(Product("A", "A"), Field("attribute", "Colour"), [], [("Red", 1), ("Navy", 2)], "na")[0].text, "Navy")

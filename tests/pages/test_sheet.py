@@ -72,6 +72,40 @@ class SheetTests(OwnerCase):
         self.shown("?missing=attribute:load&category=Ropes")
         self.assertEqual([words for words, _ in self.page.context["sheet"].also_missing], ["1 in Rigging"])
 
+    def test_sorted_by_a_column(self):
+        """By any column up and down, numbers by size, words from A to Z, products without a value last; the head says so."""
+        for query, wanted in (
+            ("?by=price", ["H", "R/1", "R2", "R3"]), ("?by=-price", ["R2", "R/1", "H", "R3"]), ("?by=brand", ["R2", "R/1", "R3", "H"]),
+            ("?by=-brand", ["R/1", "R2", "R3", "H"]), ("?by=attribute:colour", ["R/1", "H", "R3", "R2"]), ("?by=-attribute:colour", ["R3", "H", "R/1", "R2"]),
+            ("?by=name", ["R2", "R/1", "H", "R3"]), ("?by=-name", ["R3", "H", "R/1", "R2"]), ("?by=nothing", ["R/1", "R2", "R3", "H"]),
+            ("?by=price&category=Ropes&missing=attribute:load", ["R2", "R3"]),
+        ):  # fmt: skip
+            self.assertEqual(self.shown(query), wanted, query)
+        self.shown("?by=price")
+        column = next(column for column in self.page.context["sheet"].columns if column.key == "price")
+        self.assertEqual((column.is_sorted, column.sort_address), ("ascending", "/catalogue/?by=-price"))
+        self.assertContains(self.page, 'aria-sort="ascending"', count=1)
+
+    def test_emptying_is_a_choice_of_its_own(self):
+        """Setting without a value changes nothing and says what to write; emptying does, and is taken back."""
+        send = {"field": "attribute:colour", "product": ["R/1", "R3"]}
+        page = self.client.post("/catalogue/many/", {**send, "way": "set", "text": " "}, follow=True)
+        self.assertContains(page, "Write the value to set, or choose “Empty”")
+        self.assertEqual(self.value("R/1", "attribute", "Colour"), ["Navy"])
+        self.client.post("/catalogue/many/", {**send, "way": "empty", "text": "left over"})
+        self.assertEqual((self.value("R/1", "attribute", "Colour"), self.value("R3", "attribute", "Colour")), ([], []))
+        revision = Revision.objects.first()
+        self.assertEqual(revision.summary, "Emptied Colour of 2 products")
+        self.client.post(f"/catalogue/changes/{revision.pk}/undo/")
+        self.assertEqual(self.value("R3", "attribute", "Colour"), ["Red", "White"])
+
+    def test_hidden_products_stay_and_are_offered(self):
+        """Where all are selected the hidden ones are named; when all others are deleted they are offered."""
+        self.assertContains(self.client.get("/catalogue/"), "1 hidden product is not among them")
+        self.client.post("/catalogue/many/", {"every": "1", "delete": "1", "query": ""})
+        self.assertContains(self.client.get("/catalogue/"), "There is 1 product that is hidden from shoppers")
+        self.assertEqual(self.shown("?hidden=1"), ["X"])
+
     def test_no_products_and_columns_of_choice(self):
         """An empty catalogue says what to do; chosen columns stay for this person, and the usual ones come back."""
         self.client.post("/catalogue/columns/", {"column": ["tags", "attribute:load", "nothing"]})

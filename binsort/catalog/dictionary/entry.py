@@ -8,7 +8,7 @@ from django.utils.translation import gettext as _
 
 from binsort.catalog.models import Attribute
 from binsort.core.products.availability import STATE_OF, STATE_WORDS
-from binsort.core.products.edits import LISTS, Edit, Field, Held, value_text
+from binsort.core.products.edits import ADD, EMPTY, LISTS, REMOVE, REPLACE, SET, Edit, Field, Held, value_text
 from binsort.core.products.fields import BAR, BY_KEY, FIELDS, NUMERIC
 from binsort.core.products.product import Sale
 from binsort.core.values.amounts import read_amount
@@ -161,12 +161,16 @@ def _shown(entry: Entry, value: Held) -> str:
 
 def edit_of(entry: Entry, way: str, text: str, old: str = "") -> Edit:
     """Return the edit that somebody typed. Raises BadValue."""
+    if way == EMPTY:
+        return Edit(entry.field, SET, typed(entry, ""), None)
     values = typed(entry, text)
     replaced = typed(entry, old) if old else ()
-    if way != "set" and entry.field.kind not in LISTS and way != "replace":
+    if way == SET and not values:
+        raise BadValue(_("Write the value to set, or choose “Empty” to take the values away."))
+    if way != SET and entry.field.kind not in LISTS and way != REPLACE:
         raise BadValue(_("%(label)s has one value: set it.") % {"label": entry.label})
-    if way in ("add", "remove") and not values:
+    if way in (ADD, REMOVE) and not values:
         raise BadValue(_("Write the value."))
-    if way == "replace" and not replaced:
+    if way == REPLACE and not replaced:
         raise BadValue(_("Write the value that is to be replaced."))
     return Edit(entry.field, way, values, replaced[0] if replaced else None)

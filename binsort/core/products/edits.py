@@ -12,8 +12,8 @@ from binsort.core.values.units import convert
 from .fields import FIELDS, OF_OFFERS
 from .product import Offer, Product, Property, Sale, Variant, Written
 
-SET, ADD, REMOVE, REPLACE = "set", "add", "remove", "replace"
-WAYS = (SET, ADD, REMOVE, REPLACE)
+SET, ADD, REMOVE, REPLACE, EMPTY = "set", "add", "remove", "replace", "empty"
+WAYS = (SET, ADD, REMOVE, REPLACE, EMPTY)  # of changing many; emptying is setting to nothing, and never what a forgotten value does
 LISTS = frozenset(
     {"attribute", *(field.key for field in FIELDS if field.many and not field.of_offer)}
 )  # kinds that may hold several values

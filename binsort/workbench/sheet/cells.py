@@ -57,6 +57,8 @@ class SheetColumn:
     is_missing_picked: bool
     open_address: str  # with the choices of its facet shown
     is_number: bool
+    sort_address: str  # empty where it cannot be sorted by
+    is_sorted: str  # ascending, descending, or not
     kind: str
     unit: str
     many: bool

@@ -15,6 +15,7 @@ from binsort.catalog.models import Attribute, AttributeValue
 from binsort.catalog.models import Product as Row
 from binsort.catalog.store.product_rows import products_of
 from binsort.core.answers.answer import State
+from binsort.core.answers.by_value import part_by_value
 from binsort.core.answers.ordering import ordered_part
 from binsort.core.facets.spec import FacetSpec, Source, facet_spec
 from binsort.core.index.catalogue_index import CATEGORY, GivenAttribute
@@ -35,6 +36,7 @@ PER = 50
 COLUMNS = 6  # attributes that are shown unless others are chosen
 FIRST, LAST = ("categories", "brand"), ("price", "level")
 FIXED = frozenset({"name"})  # never a column of its own: it heads each row
+_BY, _NAME = "by", "name"  # in an address: the column that rows stand in the order of
 _HINTS = {"money": "", "number": "", "choice": "choice", "yes_no": "yes or no", "category": "tree", "state": "state"}
 
 
@@ -49,6 +51,8 @@ class Sheet:
         self.asked = [pair for pair in pairs if pair[1]]
         self.search = next((value for key, value in reversed(self.asked) if key == "q"), "")
         self.only_hidden = ("hidden", "1") in self.asked
+        by = next((value for key, value in reversed(self.asked) if key == _BY), "")
+        self.down, self.by = by.startswith("-"), by.removeprefix("-")
         self._chosen = chosen
         specs = tuple(self._specs())
         rack = self.held.rack(specs) if specs else self.held.rack(())
@@ -133,6 +137,7 @@ class Sheet:
         pairs = [pair for pair in self.asked if pair != ("missing", entry.key) and pair[0] != "page"]
         unit = entry.unit or (money_sign(self.held.currency) if entry.kind == "money" else "")
         pick_key = self.pick_key(entry)
+        sort_address, is_sorted = self.sort(entry.key) if source else ("", "")
         return SheetColumn(
             key=entry.key,
             label=entry.label,
@@ -144,11 +149,30 @@ class Sheet:
             is_missing_picked=picked,
             open_address=self.address([*(pair for pair in self.asked if pair[0] != "open"), ("open", pick_key)]),
             is_number=entry.kind in ("number", "money"),
+            sort_address=sort_address,
+            is_sorted=is_sorted,
             kind=entry.kind,
             unit=unit,
             many=entry.many,
             width={"number": 104, "money": 92, "category": 168, "text": 180, "yes_no": 84}.get(entry.kind, 118),
         )
+
+    def sort(self, key: str) -> tuple[str, str]:
+        """Return the address that sorts by a column, upwards, then downwards, then not at all; and how it is sorted, as ARIA has it."""
+        now = ("descending" if self.down else "ascending") if self.by == key else ""
+        then = {"": key, "ascending": f"-{key}", "descending": ""}[now]
+        rest = [pair for pair in self.asked if pair[0] not in (_BY, "page", "open")]
+        return self.address([*rest, *([(_BY, then)] if then else [])]), now
+
+    @property
+    def name_sort(self) -> tuple[str, str]:
+        """The same for the names of products."""
+        return self.sort(_NAME)
+
+    @cached_property
+    def hidden_beside(self) -> int:
+        """How many hidden products are not among all of the catalogue that is shown."""
+        return 0 if self.only_hidden or self.chips or self.listing_path else self._hidden.count()
 
     # -- products
 
@@ -205,6 +229,11 @@ class Sheet:
         return -(-self.total // PER)
 
     def _part(self, start: int, stop: int) -> list[int]:
+        if self.by == _NAME:
+            return ordered_part(self.held.index.orders, "-name" if self.down else "name", self.found, start, stop)
+        source = self._source(self.by)
+        if source:
+            return part_by_value(self.held.index, source, self.found, start, stop, down=self.down)
         return ordered_part(self.held.index.orders, self.state.query.sort, self.found, start, stop)
 
     @cached_property
@@ -288,7 +317,7 @@ class Sheet:
     @property
     def clear(self) -> str:
         """The page with nothing narrowed."""
-        return self.address([pair for pair in self.asked if pair[0] in ("category", "sort")])
+        return self.address([pair for pair in self.asked if pair[0] in ("category", "sort", _BY)])
 
     @cached_property
     def listing_path(self) -> str:

@@ -14,7 +14,7 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from binsort.catalog.dictionary.categories import missing_categories
-from binsort.catalog.dictionary.entry import BadValue, Entry, edit_of, typed
+from binsort.catalog.dictionary.entry import BadValue, Entry, edit_of
 from binsort.catalog.files.export import FORMS, CannotWrite, take_out
 from binsort.catalog.files.kept_exports import content_of
 from binsort.catalog.models import Export, Revision
@@ -23,7 +23,7 @@ from binsort.changes.product_writes import NewCategories
 from binsort.changes.products import Gone, SeenOtherwise, change_many, delete_many, set_field
 from binsort.changes.undo import ChangedSince, ParentGone, do_again, take_back
 from binsort.core.insight.coverage import percent
-from binsort.core.products.edits import REMOVE, SET, WAYS, Varies
+from binsort.core.products.edits import EMPTY, REMOVE, SET, WAYS, Varies
 from binsort.racks.addresses import query_pairs
 from binsort.tally.current import is_worker_alive
 from binsort.workbench.frame.messages import say_done, say_undone, undo_state
@@ -194,7 +194,7 @@ class Bulk(CatalogueView):
         column = sheet.column(entry)
         total = len(sheet.listing)
         try:
-            if not text.strip() and way != SET:
+            if not text.strip() and way != EMPTY:
                 return {"chosen": len(chosen), "entry": entry, "waits": True}
             if len(chosen) > INLINE:
                 edit_of(entry, way, text, old)
@@ -207,7 +207,7 @@ class Bulk(CatalogueView):
         after = percent(total - column.missing + outcome.gained - outcome.lost, total) if source else 100
         return {
             "chosen": len(chosen), "entry": entry, "effect": outcome, "before": column.covered, "after": max(0, min(100, after)),
-            "empties": way == SET and not typed(entry, text), "new_categories": new,
+            "empties": way == EMPTY, "new_categories": new,
         }  # fmt: skip
 
 

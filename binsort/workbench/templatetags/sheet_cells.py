@@ -11,6 +11,29 @@ from binsort.workbench.sheet.cells import Cell, SheetRow
 register = template.Library()
 
 
+_MOST_SIZE, _FEW = 22, 6
+_LONG = 30  # characters of a name that has room
+
+
+@register.filter
+def head_and_size(name: str) -> tuple[str, str]:
+    """Return a name in two parts, the second kept where the first is cut: behind the last comma stands the size that tells names apart.
+
+    >>> head_and_size("Samphire cruising halyard, 10 mm × 20 m")
+    ('Samphire cruising halyard,', ' 10 mm × 20 m')
+    >>> head_and_size("Bosun")
+    ('Bosun', '')
+    """
+    if len(name) <= _LONG:
+        return name, ""
+    head, comma, tail = name.rpartition(",")
+    if comma and len(tail) <= _MOST_SIZE:
+        return f"{head},", tail
+    head = name[:-_FEW].rpartition(" ")[0]
+    tail = name[len(head) :]
+    return (head, tail) if head and len(tail) <= _MOST_SIZE else (name, "")
+
+
 @register.simple_tag
 def cells(row: SheetRow) -> SafeString:
     """Draw the cells of a row; the first one can be reached by Tab."""

@@ -15,25 +15,69 @@
     const unit = head?.querySelector(".col-name .hint")?.textContent ?? "";
     const box = document.createElement("div");
     box.className = "editor";
-    box.innerHTML = '<div class="editor-frame"><input autocomplete="off" role="combobox" aria-expanded="true" aria-controls="hanging"><span class="hint"></span></div><div class="hanging" id="hanging"></div>';
+    const many = Boolean(head?.dataset.many);
+    box.innerHTML = '<div class="editor-frame"><span class="parts"></span><input autocomplete="off" role="combobox" aria-expanded="true" aria-controls="hanging"><span class="hint"></span></div><div class="hanging" id="hanging"></div>';
     const input = box.querySelector("input");
     input.setAttribute("aria-label", `${head?.querySelector(".col-name a, .col-name span")?.textContent ?? ""} of ${cell.parentElement.querySelector("b").textContent}`);
     if (cell.classList.contains("number")) box.querySelector(".hint").textContent = unit;
-    input.value = typed ?? cell.dataset.text;
+    const seen = cell.dataset.text;
+    input.value = typed ?? (many ? "" : seen);
     document.body.append(box);
-    editing = { cell, box, input, at: -1, seen: cell.dataset.text };
+    editing = { cell, box, input, at: -1, seen, parts: many ? (typed === "" ? [] : parted(seen)) : null };
+    drawParts();
     place();
     input.focus();
     if (typed === undefined) input.select();
     input.addEventListener("input", suggestSoon);
     input.addEventListener("keydown", keys);
     input.addEventListener("blur", () => setTimeout(() => { if (editing?.box === box && !box.contains(document.activeElement)) keep(null); }, 120));
-    box.addEventListener("mousedown", (event) => { const item = event.target.closest("li"); if (item) { event.preventDefault(); choose(item); keep("down"); } });
+    box.addEventListener("mousedown", (event) => {
+      const item = event.target.closest("li"), chip = event.target.closest("[data-part]");
+      if (!item && !chip) return;
+      event.preventDefault();
+      if (chip) takeAway(Number(chip.dataset.part));
+      else if (editing.parts) add(item.dataset.text);
+      else { choose(item); keep("down"); }
+    });
+    suggest();
+  }
+
+  // Several values are chips; what is typed behind them is one more.
+  const parted = (text) => text.split(" | ").filter(Boolean);
+  const whole = () => (editing.parts ? [...editing.parts, editing.input.value.trim()].filter(Boolean).join(" | ") : editing.input.value);
+  function drawParts() {
+    const holder = editing.box.querySelector(".parts");
+    holder.replaceChildren(...(editing.parts ?? []).map((text, at) => {
+      const chip = document.createElement("button");
+      Object.assign(chip, { type: "button", className: "part", tabIndex: -1 });
+      chip.dataset.part = at;
+      chip.setAttribute("aria-label", `${text}: take away`);
+      chip.title = text;
+      chip.append(Object.assign(document.createElement("span"), { textContent: text.split(" > ").pop(), dir: "auto" }), Object.assign(document.createElement("i"), { textContent: "×" }));
+      return chip;
+    }));
+  }
+  function add(text) {
+    for (const part of parted(text)) if (!editing.parts.includes(part)) editing.parts.push(part);
+    editing.input.value = "";
+    tool.say(`${text} added. ${editing.parts.length} in all.`);
+    changedParts();
+  }
+  function takeAway(at) {
+    const [gone] = editing.parts.splice(at, 1);
+    tool.say(`${gone} taken away.`);
+    changedParts();
+  }
+  function changedParts() {
+    drawParts();
+    editing.at = -1;
+    place();
+    editing.input.focus();
     suggest();
   }
   function place() {
     const at = editing.cell.getBoundingClientRect();
-    Object.assign(editing.box.style, { left: `${Math.max(4, Math.min(at.left, innerWidth - Math.max(at.width, 240)))}px`, top: `${at.top + 4}px`, width: `${Math.max(at.width, 120)}px` });
+    Object.assign(editing.box.style, { left: `${Math.max(4, Math.min(at.left, innerWidth - Math.max(at.width, 240)))}px`, top: `${at.top + 4}px`, width: `${Math.max(at.width, editing.parts ? 260 : 120)}px` });
     editing.box.classList.toggle("upwards", at.top > innerHeight * 0.62);
     editing.box.classList.toggle("leftwards", at.left > innerWidth * 0.62);
   }
@@ -54,12 +98,13 @@
     if (!editing) return;
     const mine = editing, turn = ++asked;
     asking = new AbortController();
-    const first = mine.input.value === mine.seen ? "" : mine.input.value;
+    const first = !mine.parts && mine.input.value === mine.seen ? "" : mine.input.value;
     const query = new URLSearchParams({ product: mine.cell.parentElement.dataset.product, field: mine.cell.dataset.field, typed: first });
     const answer = await tool.ask(`${sheet.table().dataset.suggest}?${query}`, { signal: asking.signal });
     const found = answer?.ok ? await tool.text(answer) : null; // given up, it may end in the middle
     if (editing !== mine || turn !== asked || found === null) return;
     mine.box.querySelector(".hanging").innerHTML = found;
+    for (const item of mine.parts ? items() : []) if (parted(item.dataset.text).every((part) => mine.parts.includes(part))) item.remove();
     mine.at = -1;
   }
   const items = () => [...editing.box.querySelectorAll("li")];
@@ -79,7 +124,9 @@
     event.stopPropagation();
     if (event.key === "ArrowDown") { event.preventDefault(); point(editing.at + 1); }
     else if (event.key === "ArrowUp") { event.preventDefault(); point(editing.at - 1); }
+    else if (event.key === "Enter" && editing.parts && editing.at >= 0) { event.preventDefault(); add(editing.input.value); }
     else if (event.key === "Enter") { event.preventDefault(); keep("down"); }
+    else if (event.key === "Backspace" && editing.parts?.length && !editing.input.value) { event.preventDefault(); takeAway(editing.parts.length - 1); }
     else if (event.key === "Tab") { event.preventDefault(); keep(event.shiftKey ? "left" : "right"); }
     else if (event.key === "Escape") { event.preventDefault(); leave(true); }
   }
@@ -99,12 +146,13 @@
 
   async function keep(way, consents = []) {
     const { cell, input, box, seen } = editing;
-    if (input.value.trim() === seen && !consents.length) { const to = way && next(cell, way); leave(!way); if (to) go(to); return; }
+    const text = whole();
+    if (text.trim() === seen && !consents.length) { const to = way && next(cell, way); leave(!way); if (to) go(to); return; }
     asked += 1; // suggestions that are still on their way come too late, and do not hold up what is kept
     stopAsking();
     input.readOnly = true;
     const form = new FormData();
-    const entries = { product: cell.parentElement.dataset.product, field: cell.dataset.field, text: input.value, seen };
+    const entries = { product: cell.parentElement.dataset.product, field: cell.dataset.field, text, seen };
     for (const [name, value] of Object.entries(entries)) form.append(name, value);
     for (const head of sheet.table().querySelectorAll("th[data-key]")) form.append("column", head.dataset.key);
     for (const consent of consents) form.append(consent, "1");

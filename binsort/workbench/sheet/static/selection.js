@@ -3,6 +3,8 @@
   const { byId } = tool;
   const ticks = () => [...document.querySelectorAll("input[name=product]")];
   let previewing = null;
+  const products = (count) => `${count.toLocaleString("en-GB")} product${count === 1 ? "" : "s"}`;
+  const doing = (count) => `${{ set: "Set on", empty: "Empty on" }[byId("bulk").way.value] ?? "Change"} ${products(count)}`;
   function selected() {
     const bar = byId("bulk");
     if (!bar) return;
@@ -10,13 +12,15 @@
     const count = every ? Number(bar.dataset.total) : ticks().filter((box) => box.checked).length;
     ticks().forEach((box) => box.closest("tr").classList.toggle("selected", box.checked));
     bar.classList.toggle("shown", count > 0);
-    byId("bulk-count").textContent = `${count.toLocaleString("en-GB")} product${count === 1 ? "" : "s"} selected`;
+    byId("bulk-count").textContent = `${products(count)} selected`;
+    if (byId("hidden-stay")) byId("hidden-stay").hidden = !every;
     const all = byId("select-page");
     if (all) { all.checked = count > 0 && ticks().every((box) => box.checked); all.indeterminate = count > 0 && !all.checked; }
-    byId("bulk-do").textContent = `${bar.way.value === "set" ? "Set on" : "Change"} ${count.toLocaleString("en-GB")} product${count === 1 ? "" : "s"}`;
+byId("bulk-do").textContent = doing(count);
     const chosen = bar.field.selectedOptions[0];
     byId("bulk-unit").textContent = chosen?.dataset.unit ?? "";
     bar.querySelectorAll(".when-replace").forEach((part) => { part.hidden = bar.way.value !== "replace"; });
+    bar.querySelectorAll(".when-valued").forEach((part) => { part.hidden = bar.way.value === "empty"; });
     clearTimeout(previewing);
     previewing = setTimeout(preview, 180);
   }
@@ -30,7 +34,7 @@
       byId("effect").innerHTML = await answer.text();
       const changes = byId("effect").querySelector("[data-changes]")?.dataset.changes;
       byId("bulk-do").disabled = !Number(changes ?? 0);
-      if (changes) byId("bulk-do").textContent = `${bar.way.value === "set" ? "Set on" : "Change"} ${Number(changes).toLocaleString("en-GB")} product${changes === "1" ? "" : "s"}`;
+      if (changes) byId("bulk-do").textContent = doing(Number(changes));
     }
   }
   async function knownValues() {
@@ -42,6 +46,16 @@
     holder.innerHTML = await answer.text();
     byId("bulk-values").replaceChildren(...[...holder.querySelectorAll("li")].map((item) => new Option(item.dataset.text, item.dataset.text)));
   }
+  // The bar takes the column that was worked in, until another is chosen in it.
+  let byHand = false;
+  document.addEventListener("focusin", (event) => {
+    const cell = event.target.closest?.("td.cell"), bar = byId("bulk");
+    if (!cell || !bar || byHand || ![...bar.field.options].some((option) => option.value === cell.dataset.field)) return;
+    bar.field.value = cell.dataset.field;
+    byId("bulk-values").replaceChildren();
+    if (bar.classList.contains("shown")) selected();
+  });
+  document.addEventListener("change", (event) => { if (event.target.name === "field" && event.target.closest("#bulk")) byHand = true; });
   let last = null;
   document.addEventListener("click", (event) => {
     const box = event.target;
@@ -68,9 +82,16 @@
     if (event.target.name === "field" && event.target.closest("#bulk")) knownValues();
   });
   document.addEventListener("submit", (event) => {
-    if (event.submitter?.id !== "bulk-delete") return;
+    const bar = byId("bulk");
+    if (event.target !== bar) return;
     const count = byId("bulk-count").textContent.replace(" selected", "");
-    if (!confirm(`Delete ${count}? Undo brings them back.`)) event.preventDefault();
+    const stay = byId("bulk-every").value && Number(bar.dataset.hidden) ? ` ${products(Number(bar.dataset.hidden))} hidden from shoppers stay; they are under Hidden products.` : "";
+    if (event.submitter?.id === "bulk-delete") {
+      if (!confirm(`Delete ${count}? Undo brings them back.${stay}`)) event.preventDefault();
+    } else if (bar.way.value === "empty") {
+      const label = bar.field.selectedOptions[0]?.text ?? "";
+      if (!confirm(`Empty ${label} of ${count}? Undo brings the values back.`)) event.preventDefault();
+    }
   });
   document.addEventListener("focusin", (event) => { if (event.target.closest?.("#bulk") && !byId("bulk-values").children.length) knownValues(); });
 

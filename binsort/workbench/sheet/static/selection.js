@@ -16,7 +16,8 @@
     if (byId("hidden-stay")) byId("hidden-stay").hidden = !every;
     const all = byId("select-page");
     if (all) { all.checked = count > 0 && ticks().every((box) => box.checked); all.indeterminate = count > 0 && !all.checked; }
-byId("bulk-do").textContent = doing(count);
+    byId("bulk-do").textContent = doing(count);
+    byId("bulk-do").disabled = bar.way.value !== "empty" && !bar.text.value.trim();
     const chosen = bar.field.selectedOptions[0];
     byId("bulk-unit").textContent = chosen?.dataset.unit ?? "";
     bar.querySelectorAll(".when-replace").forEach((part) => { part.hidden = bar.way.value !== "replace"; });

@@ -14,8 +14,9 @@ from binsort.catalog.models import Attribute, AttributeValue, Revision
 from binsort.core.products.edits import REPLACE, Edit, Field, edited
 from binsort.core.products.product import Product, Property
 from binsort.core.values.text import identity, normalise
+from binsort.racks.attribute_use import dictionary_order
 
-from .followers import follow, of_attribute_renamed, of_values_merged
+from .followers import follow, of_attribute_renamed, of_values_merged, of_values_ordered
 from .locks import Refused, change, hold, hold_definitions
 from .revisions import Change, begin, note_made, revise_each
 
@@ -179,7 +180,8 @@ def order_values(row: Attribute, texts: Sequence[str], *, actor: Any = None) -> 
         value_row = known.get(key) or AttributeValue(attribute=row, identity=key, text=normalise(text))
         value_row.place = place
         value_row.save()
-    _record(f"Changed the order of {row.name}", before, actor)
+    what = f"Changed the order of {row.name}"
+    follow(_record(what, before, actor), what, of_values_ordered(row.name, dictionary_order(row.name)), actor)
 
 
 @change
@@ -215,9 +217,9 @@ def _revise(
     return revise_each(summary, products, becomes, actor=actor, kind=Revision.Kind.DICTIONARY, definitions=definitions)
 
 
-def _record(summary: str, before: dict[str, Any], actor: Any) -> None:
+def _record(summary: str, before: dict[str, Any], actor: Any) -> Revision | None:
     """Remember a change of the dictionary that concerns no product."""
-    _revise(summary, (), lambda name, product: product, (before, attributes_state(before)), actor)
+    return _revise(summary, (), lambda name, product: product, (before, attributes_state(before)), actor)
 
 
 def _free_name(name: str) -> str:

@@ -7,9 +7,10 @@ from django.db import transaction
 
 from binsort.core.facets.facet_file import FacetFileError, check_document
 from binsort.core.values.strict_json import dumps
-from binsort.core.values.text import normalise
+from binsort.core.values.text import identity, normalise
+from binsort.racks.attribute_use import BY_DICTIONARY
 from binsort.racks.models import Edition, Setup
-from binsort.racks.setup import Document, facet_document, the_setup
+from binsort.racks.setup import Document, UnknownFacet, facet_document, the_setup
 
 from .actors import Actor, user_of
 
@@ -23,7 +24,7 @@ class EditedMeanwhile(Exception):
 
 
 @transaction.atomic
-def change(summary: str, edit: Callable[[Document], None], *, actor: Actor, based_on: int | None = None) -> Edition:
+def change(summary: str, edit: Callable[[Document], None], *, actor: Actor, based_on: int | None = None, only: str = "") -> Edition:
     """Make the next edition of the draft.
 
     Args:
@@ -31,12 +32,13 @@ def change(summary: str, edit: Callable[[Document], None], *, actor: Actor, base
         edit: changes a copy of the document in place.
         actor: who does it.
         based_on: the edition that the user saw; None to change whatever is newest.
+        only: the key of the only facet that is changed; what others became meanwhile then stays.
 
     Raises:
-        EditedMeanwhile: the draft is another edition by now.
+        EditedMeanwhile: the draft, or that facet in it, is another by now.
         FacetFileError: the changed set-up would not be valid; nothing is changed.
     """
-    setup = _locked_setup(based_on)
+    setup = _locked_setup(based_on, only)
     document = deepcopy(setup.draft.document)
     edit(document)
     problems = check_document(document)
@@ -47,13 +49,22 @@ def change(summary: str, edit: Callable[[Document], None], *, actor: Actor, base
     return setup.draft
 
 
-def _locked_setup(based_on: int | None) -> Setup:
+def _locked_setup(based_on: int | None, only: str = "") -> Setup:
     the_setup()
     # Without joins: a row that was waited for is read anew, what was joined to it is not.
     setup = Setup.objects.select_for_update().get(pk=1)
-    if based_on is not None and setup.draft_id != based_on:
+    if based_on is not None and setup.draft_id != based_on and not (only and _is_as_seen(setup.draft, based_on, only)):
         raise EditedMeanwhile(setup.draft)
     return setup
+
+
+def _is_as_seen(draft: Edition, based_on: int, key: str) -> bool:
+    """Tell whether a facet is still what it was in an edition."""
+    seen = Edition.objects.filter(pk=based_on).first()
+    try:
+        return seen is not None and facet_document(draft.document, key) == facet_document(seen.document, key)
+    except UnknownFacet:
+        return False
 
 
 def _rack(document: Document, key: str) -> Document:
@@ -82,7 +93,7 @@ def remove_facet(key: str, *, actor: Actor, based_on: int | None = None) -> Edit
         for facet in document["facets"]:
             _drop_rules_on(facet, key)
 
-    return change(f"Removed {label}", edit, actor=actor, based_on=based_on)
+    return change(f"Removed {label}", edit, actor=actor, based_on=based_on, only=key)
 
 
 def _drop_rules_on(facet: Document, key: str) -> None:
@@ -122,7 +133,17 @@ def change_facet(key: str, changed: Document, *, actor: Actor, based_on: int | N
                 for rule in rules:
                     rule["facet"] = changed["key"] if rule["facet"] == key else rule["facet"]
 
-    return change(f"Changed {normalise(changed['label'])}", edit, actor=actor, based_on=based_on)
+    return change(f"Changed {normalise(changed['label'])}", edit, actor=actor, based_on=based_on, only=key)
+
+
+def order_bins(key: str, labels: list[str], *, actor: Actor, based_on: int | None = None) -> Edition:
+    """Put the bins of a facet into an order by hand; those that are not named keep theirs at the end."""
+    before = facet_document(the_setup().draft.document, key)
+    known = before.get("bins", {}).get("order", [])
+    wanted = list({identity(label): label for label in (*labels, *known)}.values())
+    look = {name: value for name, value in before.get("look", {}).items() if name != BY_DICTIONARY}
+    changed = {**before, "order": "listed", "bins": {**before.get("bins", {}), "order": wanted}, "look": look}
+    return change_facet(key, changed, actor=actor, based_on=based_on)
 
 
 @transaction.atomic

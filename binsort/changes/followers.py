@@ -8,6 +8,7 @@ from binsort.catalog.models import Revision
 from binsort.core.facets.facet_file import check_document
 from binsort.core.values.strict_json import dumps, loads, one_line
 from binsort.core.values.text import category_path, identity
+from binsort.racks.attribute_use import BY_DICTIONARY
 from binsort.racks.facet_use import is_below
 from binsort.racks.models import Edition, Setup
 from binsort.racks.setup import Document, the_setup
@@ -37,6 +38,16 @@ def of_values_merged(attribute: str, olds: list[str], new: str) -> Edit:
         if _is_of(facet, attribute):
             _rename_values(facet, lambda text: new if identity(text) in gone else text)
             _rename_labels(facet, gone, new)
+
+    return edit
+
+
+def of_values_ordered(attribute: str, texts: list[str]) -> Edit:
+    """Let facets whose bins stand as in the dictionary stand in its new order."""
+
+    def edit(facet: Document) -> None:
+        if _is_of(facet, attribute) and facet.get("look", {}).get(BY_DICTIONARY):
+            facet.setdefault("bins", {})["order"] = texts
 
     return edit
 

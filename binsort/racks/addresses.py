@@ -7,6 +7,8 @@ from django.http import HttpRequest
 
 from binsort.core.answers.answer import State
 from binsort.core.facets.query import FreeRange, pairs_of
+from binsort.core.values.amounts import read_amount
+from binsort.core.values.numbers import written
 
 Pair = tuple[str, str]
 
@@ -46,4 +48,11 @@ def query_string(pairs: Sequence[Pair]) -> str:
 def query_pairs(request: HttpRequest) -> list[Pair]:
     """Return the query of a request, decoded as the core decodes it."""
     raw = request.META.get("QUERY_STRING", "")
-    return pairs_of(raw.encode("latin-1", "replace").decode("utf-8", "replace"))
+    pairs = pairs_of(raw.encode("latin-1", "replace").decode("utf-8", "replace"))
+    return [(name, _plain_end(value) if name.endswith((".from", ".to")) else value) for name, value in pairs]
+
+
+def _plain_end(text: str) -> str:
+    """Return an end of a range as addresses have it, however it was typed into its field: "£5" is 5, "3,5" is 3.5."""
+    read = read_amount(text)
+    return written(read[0]) if read else text

@@ -7,6 +7,14 @@ from binsort.catalog.models import Attribute, AttributeValue
 from binsort.core.facets.spec import FacetSpec
 from binsort.core.values.text import identity
 
+BY_DICTIONARY = "in_dictionary_order"  # in a facet's look: its order by hand is that of the dictionary, and follows it
+
+
+def dictionary_order(attribute: str) -> list[str]:
+    """Return the values of an attribute in the order of the dictionary; one query."""
+    values = AttributeValue.objects.filter(attribute__identity=identity(attribute)).order_by("place", "pk")
+    return list(values.values_list("text", flat=True))
+
 
 def not_narrowing() -> frozenset[str]:
     """Return the identities of the attributes that do not serve narrowing; one query."""
@@ -25,11 +33,11 @@ def off_pages() -> frozenset[str]:
 
 
 def looks_with_colours(looks: dict[str, dict[str, Any]], specs: Sequence[FacetSpec]) -> dict[str, dict[str, Any]]:
-    """Return looks of facets with the colours that the dictionary gives their values; a facet's own go before them; one query."""
+    """Return looks of facets with the colours that the dictionary gives their values; these go before a facet's own; one query."""
     colours: dict[str, dict[str, list[str]]] = {}
     for name, text, given in AttributeValue.objects.exclude(colours=[]).values_list("attribute__identity", "text", "colours"):
         colours.setdefault(name, {})[text] = given
     if not colours:
         return looks
     of = {spec.key: colours.get(identity(spec.source.attribute), {}) for spec in specs if spec.source.attribute}
-    return {key: {**look, "swatches": {**of.get(key, {}), **look.get("swatches", {})}} for key, look in looks.items()}
+    return {key: {**look, "swatches": {**look.get("swatches", {}), **of.get(key, {})}} for key, look in looks.items()}

@@ -23,6 +23,7 @@ class Control:
     fits: Callable[[SourceKind, Mapping[str, Any]], bool]  # the kind of source and the facet's document
     has_colours: bool = False  # each choice shows its colours
     has_stars: bool = False  # each choice shows the stars it begins at
+    needs_numbers: bool = False  # its values have to be numbers; of an attribute only the catalogue tells that
     is_range: bool = False  # two ends on an axis stand for all choices; the facet takes free ranges
 
 
@@ -47,7 +48,8 @@ CONTROLS: dict[str, Control] = {
             key="slider",
             words=_l("Slider"),
             sentence=_l("Slider with two ends"),
-            fits=lambda kind, document: kind.has_numbers and "bins" not in document,
+            fits=lambda kind, document: kind.has_numbers and not document.get("bins"),
+            needs_numbers=True,
             is_range=True,
         ),
     )
@@ -60,10 +62,11 @@ def control_of(look: Mapping[str, Any]) -> Control:
     return CONTROLS.get(str(look.get("control")), USUAL)
 
 
-def fitting(document: Mapping[str, Any]) -> list[Control]:
-    """Return the controls that fit a facet."""
-    kind = kind_of(document["source"]["kind"])
-    return [control for control in CONTROLS.values() if control.fits(kind, document)]
+def fitting(document: Mapping[str, Any], *, has_numbers: bool) -> list[Control]:
+    """Return the controls that fit a facet; the one that it has stays among them."""
+    kind, now = kind_of(document["source"]["kind"]), control_of(document.get("look", {}))
+    fit = (control.fits(kind, document) and (has_numbers or not control.needs_numbers) for control in CONTROLS.values())
+    return [control for control, fits in zip(CONTROLS.values(), fit, strict=True) if fits or control is now]
 
 
 def with_control(document: Document, key: str) -> Document:

@@ -125,7 +125,7 @@ class WorkbenchBehaviourTests(BrowserTestCase):
     def test_by_keyboard(self):
         """Shelves move by arrows, undo is Ctrl+Z, slash jumps, settings are kept as they are changed."""
         page = self.sign_in()
-        order = "[...document.querySelectorAll('[data-shelves] > [data-key]')].map(shelf => shelf.dataset.key)"
+        order = "[...document.querySelectorAll('[data-sorts] > [data-key]')].map(shelf => shelf.dataset.key)"
         before = page.evaluate(order)
         page.focus("#grip-colour")
         page.keyboard.press("ArrowUp")
@@ -155,7 +155,7 @@ class WorkbenchBehaviourTests(BrowserTestCase):
         page = self.sign_in()
         slow = {"offline": False, "latency": 700, "downloadThroughput": -1, "uploadThroughput": -1}
         page.context.new_cdp_session(page).send("Network.emulateNetworkConditions", slow)
-        order = "[...document.querySelectorAll('[data-shelves] > [data-key]')].map(shelf => shelf.dataset.key)"
+        order = "[...document.querySelectorAll('[data-sorts] > [data-key]')].map(shelf => shelf.dataset.key)"
         before = page.evaluate(order)
         page.focus(f"#grip-{before[6]}")
         for _ in range(5):
@@ -174,7 +174,7 @@ class WorkbenchBehaviourTests(BrowserTestCase):
         page.mouse.move(grip["x"] + 10, grip["y"] + 10)
         page.mouse.down()
         page.mouse.move(grip["x"] + 10, grip["y"] - 40, steps=5)
-        first = "document.querySelector('[data-shelves] > [data-key]').dataset.key"
+        first = "document.querySelector('[data-sorts] > [data-key]').dataset.key"
         for nudge in range(30):  # shelves glide out of the way; a hand follows them
             page.mouse.move(target["x"] + 30 + nudge, target["y"] + 8, steps=5)
             page.wait_for_timeout(60)

@@ -153,7 +153,7 @@ class StandardTests(TestCase):
         self.assertGreaterEqual(len(names), 147)
         for name in names:
             self.assertEqual(colour(name), PAINT_NAMES.get(name) or webcolors.name_to_hex(name), name)
-        self.assertEqual(swatch("Red and white"), ("#ff0000", "#ffffff"))
+        self.assertEqual(swatch("Crimson and white"), ("#dc143c", "#ffffff"))
         self.assertEqual(swatch("Polyester"), ())
 
     def test_unicode_identities(self):

@@ -22,6 +22,7 @@ ADDRESSES = {
     "components": ("/racks/components/", "get", OWNER, 200),
     "facet": ("/racks/facets/nothing/", "get", OWNER, 404),
     "facet-move": ("/racks/facets/nothing/move/", "post", OWNER, 302),
+    "facet-order": ("/racks/facets/nothing/order/", "post", OWNER, 302),
     "facet-remove": ("/racks/facets/nothing/remove/", "post", OWNER, 302),
     "facet-unbinned": ("/racks/facets/nothing/unbinned/", "get", OWNER, 404),
     "activity": ("/activity/", "get", OWNER, 200),

@@ -149,7 +149,7 @@ class ServingTests(TestCase):
         """Shoppers narrow by it, read it, both or neither, as its definition says; nobody is offered a facet of what serves none."""
         self.assertContains(self.client.get("/shop/"), 'name="colour"')
         self.assertContains(self.client.get("/shop/p/A/"), "Gray")
-        self.assertEqual([shown.key for shown in self.client.get("/racks/").context["rack"].preview], ["colour"])
+        self.assertEqual([tried.facet.key for tried in self.client.get("/racks/").context["rack"].preview], ["colour"])
         self.serve(on_pages="on")
         self.assertEqual(self.client.get("/racks/").context["rack"].preview, ())
         self.assertNotContains(self.client.get("/shop/?colour=navy"), 'name="colour"')

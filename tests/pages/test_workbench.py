@@ -3,6 +3,8 @@
 from django.contrib.auth import get_user_model
 from django.test import TestCase
 
+from binsort.catalog.models import Attribute, Revision
+from binsort.changes.attributes import describe_value, order_values
 from binsort.demo.loader import load_demo
 from binsort.racks.models import Edition
 from binsort.racks.setup import facet_document, the_setup
@@ -11,6 +13,11 @@ from binsort.racks.setup import facet_document, the_setup
 def keys():
     """Return the order of the draft's facets."""
     return the_setup().draft.document["racks"][0]["facets"]
+
+
+def undo_newest(case):
+    """Take the newest change of the catalogue back."""
+    case.client.post(f"/catalogue/changes/{Revision.objects.first().pk}/undo/")
 
 
 class WorkbenchTests(TestCase):
@@ -92,19 +99,32 @@ class WorkbenchTests(TestCase):
         self.assertContains(self.client.post("/racks/undo/", self.edition(), follow=True), "There is nothing to undo.")
 
     def test_second_of_two_people_is_told(self):
-        """A change made from an old page is not done, and says what came between."""
+        """A change made from an old page is not done where the same was changed meanwhile, and says what came between."""
         old = self.edition()
-        self.client.post("/racks/facets/price/remove/", old)
+        self.client.post("/racks/facets/stock/", self.form("stock", label="In the shed"))
         page = self.client.post("/racks/facets/stock/remove/", old, follow=True)
-        self.assertContains(page, "meanwhile somebody else made a change, “Removed Price”")
+        self.assertContains(page, "meanwhile somebody else made a change, “Changed In the shed”")
         self.assertIn("stock", keys())
+        page = self.client.post("/racks/order/", {**old, "facet": keys()[::-1]}, follow=True)
+        self.assertContains(page, "meanwhile somebody else made a change")
         mine = self.client.post("/racks/facets/stock/", {**self.form("stock", label="On the shelf"), **old})
         self.assertContains(mine, "What you typed is still here", status_code=422)
         self.assertContains(mine, 'value="On the shelf"', status_code=422)
 
+    def test_two_tabs_on_different_facets(self):
+        """Neither is refused, both changes are there; undo takes the later one back alone."""
+        material, stock = self.form("material", label="Made of"), self.form("stock", label="On the shelf")
+        self.client.post("/racks/facets/material/", material)
+        self.assertRedirects(self.client.post("/racks/facets/stock/", stock), "/racks/facets/stock/")
+        labels = {facet["key"]: facet["label"] for facet in the_setup().draft.document["facets"]}
+        self.assertEqual((labels["material"], labels["stock"]), ("Made of", "On the shelf"))
+        self.client.post("/racks/undo/", self.edition())
+        labels = {facet["key"]: facet["label"] for facet in the_setup().draft.document["facets"]}
+        self.assertEqual((labels["material"], labels["stock"]), ("Made of", "Stock"))
+
     def test_without_the_edition_the_second_would_overwrite(self):
         """The twin of the test above: it is the edition named in the form that protects, nothing else."""
-        self.client.post("/racks/facets/price/remove/", self.edition())
+        self.client.post("/racks/facets/stock/", self.form("stock", label="In the shed"))
         self.client.post("/racks/facets/stock/remove/")
         self.assertNotIn("stock", keys())
 
@@ -136,12 +156,90 @@ class WorkbenchTests(TestCase):
         self.client.post("/racks/facets/diameter/", self.form("diameter", order=""))
         self.assertNotIn("order", facet_document(the_setup().draft.document, "diameter"))
 
+    def test_orders_by_hand_and_by_the_dictionary(self):
+        """By hand begins as they stand and is changed one by one; as in the dictionary follows the dictionary, and back again."""
+
+        def shown():
+            return [bin[0] for bin in self.client.get("/racks/facets/material/").context["page"].bins]
+
+        before = shown()
+        self.client.post("/racks/facets/material/", self.form("material", order="listed"))
+        self.assertEqual(shown(), before)
+        page = self.client.get("/racks/facets/material/")
+        self.assertTrue(page.context["page"].by_hand)
+        self.client.post("/racks/facets/material/order/", {"bin": before, "moved": before[2], "way": "up", **self.edition()})
+        self.assertEqual(shown()[:3], [before[0], before[2], before[1]])
+        self.client.post("/racks/facets/material/order/", {"bin": ["PVC", "Nylon"], **self.edition()})
+        self.assertEqual(shown()[:2], ["PVC", "Nylon"])
+        self.assertEqual(sorted(shown()), sorted(before))
+        row = Attribute.objects.get(identity="material")
+        order_values(row, ["Nylon", "HMPE", "PVC"])
+        self.assertEqual(shown()[:2], ["PVC", "Nylon"])
+        self.client.post("/racks/facets/material/", self.form("material", order="dictionary"))
+        self.assertEqual(shown()[:3], ["Nylon", "HMPE", "PVC"])
+        self.assertEqual(self.form("material")["order"], "dictionary")
+        order_values(row, ["PVC", "HMPE", "Nylon"])
+        self.assertEqual(shown()[:3], ["PVC", "HMPE", "Nylon"])
+        undo_newest(self)
+        self.assertEqual(shown()[:3], ["Nylon", "HMPE", "PVC"])
+        self.client.post("/racks/facets/material/", self.form("material", order="label"))
+        self.assertEqual(shown(), sorted(before, key=str.lower))
+
+    def test_a_slider_needs_numbers(self):
+        """It is not offered for words, nor are orders by size."""
+        fields = self.client.get("/racks/facets/material/").context["form"].fields
+        self.assertNotIn("slider", dict(fields["control"].choices))
+        self.assertNotIn("value", dict(fields["order"].choices))
+        self.assertIn("slider", dict(self.client.get("/racks/facets/diameter/").context["form"].fields["control"].choices))
+        answer = self.client.post("/racks/facets/material/", self.form("material", control="slider"))
+        self.assertEqual(answer.status_code, 422)
+
+    def test_one_palette(self):
+        """A value has one colour everywhere: that of the dictionary, else that of its words; a facet's own is for bins that are no values."""
+        row = Attribute.objects.get(identity="colour")
+
+        def seen():
+            sheet = self.client.get("/catalogue/?category=Rope and cordage&q=SC-1007").context["sheet"]
+            rack = self.client.get("/racks/?shelf.open=colour").context["rack"]
+            vessels = next(shelf for shelf in rack.shelves if shelf.key == "colour").vessels
+            shop = next(facet for facet in self.client.get("/shop/").context["listing"].facets if facet.key == "colour")
+            colours = {vessel.name: vessel.swatch.colours for vessel in vessels}
+            return (
+                sheet._swatch(sheet.entries["attribute:colour"], "Red").colours,
+                colours["Red"],
+                {c.label: c.swatch.colours for c in shop.choices}["Red"],
+            )
+
+        self.assertEqual(set(seen()), {("#b3262b",)})
+        describe_value(row, "Red", colours=["#aa0011"])
+        self.assertEqual(set(seen()), {("#aa0011",)})
+
+    def test_numbers_are_read_alike(self):
+        """Cuts and ends of ranges take what cells and files take."""
+        for text, cuts in (
+            ("£5; £12.50", ["5", "25/2"]),
+            ("1,5; 3", ["3/2", "3"]),
+            ("3,5", ["7/2"]),
+            ("5,10,20", ["5", "10", "20"]),
+            ("1,250, 300", ["300", "1250"]),
+        ):
+            self.client.post("/racks/facets/price/", self.form("price", cuts=text))
+            self.assertEqual(list(map(str, facet_document(the_setup().draft.document, "price")["cuts"])), cuts, text)
+        for address in ("/racks/", "/shop/"):
+            plain, typed = (
+                self.client.get(address, {"price.from": low, "price.to": high}).context for low, high in (("3.5", "20"), ("3,5", "£20"))
+            )
+            name = "rack" if address == "/racks/" else "listing"
+            found = [getattr(context[name], "result" if name == "rack" else "total") for context in (plain, typed)]
+            self.assertEqual(found[0], found[1])
+            self.assertLess(found[0], 1170)
+
     def test_cuts_are_typed(self):
         """Cuts are sorted, kept exactly, and refused with a reason where they are no numbers."""
         self.client.post("/racks/facets/diameter/", self.form("diameter", cuts="16; 4.5 10"))
         self.assertEqual(list(map(str, facet_document(the_setup().draft.document, "diameter")["cuts"])), ["9/2", "10", "16"])
         page = self.client.post("/racks/facets/diameter/", self.form("diameter", cuts="5, thick"))
-        self.assertContains(page, "“thick” is no number. Write numbers such as 10 or 2.5, parted by commas.", status_code=422)
+        self.assertContains(page, "“thick” is no number. Write numbers such as 10 or 2.5, parted by a comma and a blank", status_code=422)
 
     def test_mistakes_are_named_beside_their_field(self):
         """Nothing typed is lost."""

@@ -23,6 +23,8 @@ _SIGNS = {
 }  # fmt: skip
 CURRENCIES = {**_SIGNS, **{code: code for code in _CODES.split()}}  # signs and codes (ISO 4217) that stand beside an amount
 KRONE = ("kr", "kr.", ":-")  # of several countries
+_BLANKS = re.compile(r"[\s'’]")
+_BY_BLANKS = re.compile(r"[-−]?[0-9]{1,3}([\s'’][0-9]{3})+([.,][0-9]*)?")
 _GROUPED = {sign: re.compile(rf"-?[1-9][0-9]{{0,2}}({re.escape(sign)}[0-9]{{3}})+") for sign in (POINT, COMMA)}
 
 
@@ -97,6 +99,8 @@ def _parted(text: str) -> tuple[str, str] | None:
     sign, before, digits, behind = match[1], match[2], match[3], match[4].strip()
     if (before and (behind or not _is_currency(before))) or (sign and digits[0] in "-−"):
         return None
+    if _BLANKS.search(digits.strip()) and not _BY_BLANKS.fullmatch(digits.strip()):
+        return None  # two numbers, or a date
     unit = behind or before
     if unit and unit not in KNOWN and unit != "%" and not _is_currency(unit) and not re.fullmatch(r"[A-Z]{3}", behind):
         return None

@@ -7,9 +7,11 @@ import webcolors
 
 from .text import identity
 
-# Names that paint makers and chandlers use and CSS does not know, or knows as another colour. Common
+# Names that paint makers and chandlers use and CSS does not know, or knows as a colour that no paint has. Common
 # practice of the trade; the values are ours, chosen by eye.
 PAINT_NAMES = {
+    "red": "#b3262b", "green": "#2c7a3f", "blue": "#22589b", "orange": "#ee6a1f", "yellow": "#e3b505", "black": "#1b1b1b",
+    "grey": "#8b9196", "gray": "#8b9196",
     "navy": "#22345c", "navy blue": "#22345c", "royal blue": "#2449a4", "sky blue": "#7fb2d9", "french blue": "#3d6fa5",
     "racing green": "#14432a", "british racing green": "#14432a", "forest": "#24502f", "sage": "#9cab8a", "olive green": "#5c6335",
     "oxblood": "#6a2023", "burgundy": "#6d1a2d", "claret": "#7a1d3a", "wine": "#6f1f3a", "rust": "#a4502b", "terracotta": "#c0623f",
@@ -48,7 +50,7 @@ def swatch(label: str) -> tuple[str, ...]:
     """Return the one to three colours of a value, none where its words name no colour.
 
     >>> swatch("White/blue fleck"), swatch("Default")
-    (('#ffffff', '#0000ff'), ())
+    (('#ffffff', '#22589b'), ())
     """
     whole = colour(label)
     if whole is not None:

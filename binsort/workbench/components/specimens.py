@@ -39,7 +39,7 @@ def _range(name: str, total: int, left: float, width: float, inside: int = 0, *,
 
 
 def _shelf(*vessels: VesselView, unbinned: int = 0, **more: object) -> ShelfView:
-    listed = {"rest": 0, "rest_share": 0, "bars": (), "cuts": (), "has_swatches": False, **more}
+    listed = {"rest": 0, "rest_share": 0, "bars": (), "cuts": (), "spans": (), "has_swatches": False, **more}
     return ShelfView(
         key="sample",
         label="Sample",
@@ -53,8 +53,8 @@ def _shelf(*vessels: VesselView, unbinned: int = 0, **more: object) -> ShelfView
         binned_share=88,
         binned=sum(vessel.total for vessel in vessels) or 100,
         shown=True,
-        binned_width=88,
         unbinned_share=unbinned,
+        binned_width=100 - unbinned,
         **listed,  # type: ignore[arg-type]
     )
 

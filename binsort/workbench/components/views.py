@@ -2,7 +2,7 @@
 
 from django.http import HttpRequest, HttpResponse
 
-from binsort.workbench.facet.form import FacetForm
+from binsort.workbench.facet.form import FacetForm, Facts
 from binsort.workbench.frame.views import OwnerView
 
 from .specimens import specimens
@@ -15,5 +15,6 @@ class Components(OwnerView):
 
     def get(self, request: HttpRequest) -> HttpResponse:
         document = {"key": "sample", "label": "Sample", "source": {"kind": "price"}, "cuts": [10, 20]}
-        form = FacetForm({**FacetForm(document=document).initial, "cuts": "10, thick"}, document=document)
+        initial = FacetForm(document=document, facts=Facts()).initial
+        form = FacetForm({**initial, "cuts": "10, thick"}, document=document, facts=Facts())
         return self.show(request, {"specimens": specimens(), "form": form})

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Sequence
 from copy import deepcopy
+from dataclasses import dataclass
 from typing import Any
 
 from django import forms
@@ -12,24 +13,33 @@ from django.utils.translation import gettext_lazy as _l
 
 from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.problem import Problem
-from binsort.core.values.numbers import TooLong, plain, written
+from binsort.core.values.amounts import read_amount
+from binsort.core.values.numbers import written
 from binsort.core.values.text import normalise
+from binsort.racks.attribute_use import BY_DICTIONARY
 from binsort.racks.controls import USUAL, control_of, fitting, has_ranges, with_control
 from binsort.racks.presentation import SHOWN_BINS
 
 Document = dict[str, Any]
 
-_VALUE_ORDERS = (
-    ("count", _l("Most products first")),
-    ("label", _l("A to Z")),
-    ("-label", _l("Z to A")),
-    ("value", _l("Low first")),
-    ("-value", _l("High first")),
-)
+_DICTIONARY = "dictionary"
+_BY_HAND = ("listed", _l("By hand"))
+_WORD_ORDERS = (("count", _l("Most products first")), ("label", _l("A to Z")), ("-label", _l("Z to A")))
+_NUMBER_ORDERS = (("value", _l("Low first")), ("-value", _l("High first")))
 _RANGE_ORDERS = (("value", _l("Low first")), ("-value", _l("High first")), ("count", _l("Most products first")))
 
 
 _LIMIT = dict.fromkeys(("invalid", "min_value", "max_value", "required"), _l("Write a number from 1 to 500."))
+
+
+@dataclass(frozen=True, slots=True)
+class Facts:
+    """What the catalogue and the dictionary say of a facet: it decides what can be chosen."""
+
+    usual_order: str = ""  # in which its bins stand while it names none
+    labels: tuple[str, ...] = ()  # of its bins, as they stand now
+    in_dictionary: tuple[str, ...] = ()  # the values of its attribute in the order of the dictionary
+    has_numbers: bool = True
 
 
 class FacetForm(forms.Form):
@@ -54,12 +64,11 @@ class FacetForm(forms.Form):
     limit = forms.IntegerField(label=_l("Choices before “show more”"), min_value=1, max_value=500, error_messages=_LIMIT)
     cuts = forms.CharField(label=_l("Cuts"), required=False, max_length=2000)
 
-    def __init__(self, data: Any = None, *, document: Document, usual_order: str = "") -> None:
-        """``usual_order``: in which its bins stand while it names none."""
-        self.document = document
+    def __init__(self, data: Any = None, *, document: Document, facts: Facts) -> None:
+        self.document, self.facts = document, facts
         super().__init__(data, initial=_initial(document), auto_id="id_%s")
-        self.fields["order"].choices = _orders(document, usual_order)  # type: ignore[attr-defined]
-        self.fields["control"].choices = [(control.key, control.words) for control in fitting(document)]  # type: ignore[attr-defined]
+        self.fields["order"].choices = _orders(document, facts)  # type: ignore[attr-defined]
+        self.fields["control"].choices = [(control.key, control.words) for control in fitting(document, has_numbers=facts.has_numbers)]  # type: ignore[attr-defined]
         if "cuts" not in document:
             del self.fields["cuts"]
 
@@ -72,11 +81,11 @@ class FacetForm(forms.Form):
 
     def clean_cuts(self) -> list[Any]:
         """Read boundaries: numbers or dates, parted by commas or blanks."""
-        parts = [part for part in re.split(r"[\s,;]+", self.cleaned_data["cuts"]) if part]
-        if not parts:
-            raise forms.ValidationError(_("Write one cut at least, such as 10."))
         dates = kind_of(self.document["source"]["kind"]).has_dates
-        cuts = [part if dates else _number(part) for part in parts]
+        parts = re.split(r"[\s,;]+", self.cleaned_data["cuts"]) if dates else parted(self.cleaned_data["cuts"])
+        cuts = [part if dates else _number(part) for part in parts if part]
+        if not cuts:
+            raise forms.ValidationError(_("Write one cut at least, such as 10."))
         return sorted(set(cuts))
 
     def add_problems(self, problems: Sequence[Problem]) -> None:
@@ -87,14 +96,24 @@ class FacetForm(forms.Form):
             self.add_error(field if field in self.fields else None, text[:1].upper() + text[1:])
 
 
+def parted(text: str) -> list[str]:
+    """Part a list of numbers; a comma within a number is read as everywhere else.
+
+    >>> parted("1,5; 3"), parted("£5, £10"), parted("5 10"), parted("3,5"), parted("5,10,20")
+    (['1,5', '3'], ['£5', '£10'], ['5', '10'], ['3,5'], ['5', '10', '20'])
+    """
+    if ";" in text:
+        return [number for part in text.split(";") for number in ([part.strip()] if read_amount(part) else parted(part))]
+    parts = [part for part in re.split(r",\s+|\s+", text.strip().strip(",")) if part]
+    return [number for part in parts for number in ([part] if read_amount(part) or "," not in part else part.split(","))]
+
+
 def _number(text: str) -> Any:
-    try:
-        number = plain(text)
-    except TooLong as error:
-        raise forms.ValidationError(_("That number is too long.")) from error
-    if number is None:
-        raise forms.ValidationError(_("“%(text)s” is no number. Write numbers such as 10 or 2.5, parted by commas.") % {"text": text[:30]})
-    return number
+    read = read_amount(text)
+    if read is None:
+        words = _("“%(text)s” is no number. Write numbers such as 10 or 2.5, parted by a comma and a blank, or by “;”.")
+        raise forms.ValidationError(words % {"text": text[:30]})
+    return read[0]
 
 
 def _initial(document: Document) -> Document:
@@ -104,7 +123,7 @@ def _initial(document: Document) -> Document:
         "key": document["key"],
         "match": document.get("match", "any"),
         "pick": document.get("pick", "many"),
-        "order": document.get("order", ""),
+        "order": _DICTIONARY if look.get(BY_DICTIONARY) else document.get("order", ""),
         "empty": document.get("empty", "hide"),
         "counts": "on" if look.get("counts", True) else "off",
         "open": "on" if look.get("open", True) else "off",
@@ -114,12 +133,28 @@ def _initial(document: Document) -> Document:
     }
 
 
-def _orders(document: Document, usual: str) -> tuple[tuple[str, str | Promise], ...]:
-    orders: tuple[tuple[str, str | Promise], ...] = _RANGE_ORDERS if has_ranges(document) else _VALUE_ORDERS
-    if document.get("bins", {}).get("order"):
-        orders = (("listed", _("As listed by hand")), *orders)
-    words = dict(orders).get(usual)
+def _orders(document: Document, facts: Facts) -> tuple[tuple[str, str | Promise], ...]:
+    orders: tuple[tuple[str, str | Promise], ...] = _RANGE_ORDERS
+    if not has_ranges(document):
+        kind = kind_of(document["source"]["kind"])
+        numbers = _NUMBER_ORDERS if (kind.has_numbers and facts.has_numbers) or document.get("order", "").endswith("value") else ()
+        by_hand = () if kind.is_tree else (_BY_HAND,)
+        in_dictionary = ((_DICTIONARY, _l("As in the dictionary")),) if facts.in_dictionary else ()
+        orders = (*_WORD_ORDERS, *numbers, *by_hand, *in_dictionary)
+    words = dict(orders).get(facts.usual_order)
     return (("", _("As usual: %(order)s") % {"order": words} if words else _("As usual")), *orders)
+
+
+def _put_in_order(changed: Document, facts: Facts) -> None:
+    """Let a facet list its bins where they stand by hand, or as in the dictionary."""
+    look = {name: value for name, value in changed.get("look", {}).items() if name != BY_DICTIONARY}
+    if changed["order"] == _DICTIONARY:
+        changed |= {"order": "listed", "bins": {**changed.get("bins", {}), "order": list(facts.in_dictionary)}}
+        look[BY_DICTIONARY] = True
+    elif changed["order"] == "listed" and not has_ranges(changed) and "groups" not in changed:
+        changed["bins"] = {**changed.get("bins", {}), "order": list(facts.labels)}
+    if look or "look" in changed:
+        changed["look"] = look
 
 
 def form_document(form: FacetForm) -> Document:
@@ -133,6 +168,8 @@ def form_document(form: FacetForm) -> Document:
     for name in ("match", "pick", "order", "empty"):
         if cleaned[name] != initial[name]:
             changed[name] = cleaned[name]
+    if cleaned["order"] != initial["order"]:
+        _put_in_order(changed, form.facts)
     if not changed.get("order"):
         changed.pop("order", None)  # as usual
     if "cuts" in cleaned and cleaned["cuts"] != form.document["cuts"]:

@@ -10,10 +10,13 @@ from binsort.core.index.bins import usual_order
 from binsort.core.index.bitmaps import numbers
 from binsort.core.insight.vessels import unbinned_products
 from binsort.racks.addresses import Pair
+from binsort.racks.attribute_use import BY_DICTIONARY, dictionary_order
 from binsort.racks.models import Setup
 from binsort.racks.presentation import bin_words
 from binsort.workbench.rack.page import PreviewFacet, Sight, listing_query, listings, still_preview
 from binsort.workbench.shelf.view import ShelfView
+
+from .form import Facts
 
 UNBINNED_SHOWN = 200
 
@@ -32,7 +35,8 @@ class FacetView:
     total: int
     place: int
     places: int
-    bins: tuple[tuple[str, int], ...]
+    bins: tuple[tuple[str, str, int], ...]  # label, in words, products
+    by_hand: bool  # they are put into order by hand
 
     @property
     def listing_query(self) -> str:
@@ -59,14 +63,23 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
         total=len(sight.state.products),
         place=keys.index(key) + 1,
         places=len(keys),
-        bins=tuple((bin_words(bin, words), counted.count) for bin, counted in counts),
+        bins=tuple((bin.label, bin_words(bin, words), counted.count) for bin, counted in counts),
+        by_hand=bool(facet.spec.bins.order) and facet.spec.order in ("", "listed") and not sight.look(key).get(BY_DICTIONARY),
     )
 
 
-def usual_order_of(setup: Setup, key: str) -> str:
-    """Return the order in which the bins of a facet stand while it names none."""
-    facet = Sight(setup, []).state.rack.by_key.get(key)
-    return usual_order(facet.spec, facet.bins) if facet else ""
+def facts_of(setup: Setup, key: str) -> Facts:
+    """Return what decides what can be chosen for a facet."""
+    state = Sight(setup, []).state
+    facet = state.rack.by_key.get(key)
+    if facet is None:
+        return Facts()
+    return Facts(
+        usual_order=usual_order(facet.spec, facet.bins),
+        labels=tuple(bin.label for bin in state.rack.on_listing(facet, None).bins),
+        in_dictionary=tuple(dictionary_order(facet.spec.source.attribute)) if facet.spec.source.kind == "attribute" else (),
+        has_numbers=bool(facet.column.numbers),
+    )
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,10 +9,10 @@ from binsort.changes import facets as facet_changes
 from binsort.core.facets.facet_file import FacetFileError
 from binsort.racks.addresses import query_pairs
 from binsort.racks.setup import Document, facet_document, the_setup
-from binsort.workbench.frame.views import OwnerView, based_on
+from binsort.workbench.frame.views import Edit, OwnerView, based_on
 
 from .form import FacetForm, form_document
-from .page import facet_page, unbinned_page, usual_order_of
+from .page import facet_page, facts_of, unbinned_page
 
 
 class FacetPage(OwnerView):
@@ -24,13 +24,13 @@ class FacetPage(OwnerView):
     def get(self, request: HttpRequest, key: str) -> HttpResponse:
         setup = the_setup()
         document = _document_or_404(setup.draft.document, key)
-        form = FacetForm(document=document, usual_order=usual_order_of(setup, key))
+        form = FacetForm(document=document, facts=facts_of(setup, key))
         return self.show(request, {"setup": setup, "page": facet_page(setup, key, query_pairs(request)), "form": form})
 
     def post(self, request: HttpRequest, key: str) -> HttpResponse:
         setup = the_setup()
         document = _document_or_404(setup.draft.document, key)
-        form = FacetForm(request.POST, document=document, usual_order=usual_order_of(setup, key))
+        form = FacetForm(request.POST, document=document, facts=facts_of(setup, key))
         new_key, status = key, 200
         if form.is_valid():
             new_key = self._save(request, key, form)
@@ -61,6 +61,18 @@ class FacetPage(OwnerView):
             )
             return key
         return str(changed["key"])
+
+
+class OrderBins(Edit):
+    """Put the bins of a facet into an order by hand."""
+
+    def change(self, request: HttpRequest, **names: str) -> None:
+        labels = [label for label in request.POST.getlist("bin") if label]
+        moved = request.POST.get("moved", "")
+        if moved in labels:  # by one, without scripts
+            place = labels.index(moved)
+            labels.insert(max(0, place + (-1 if request.POST.get("way") == "up" else 1)), labels.pop(place))
+        facet_changes.order_bins(names["key"], labels, actor=request.user, based_on=based_on(request))
 
 
 class Unbinned(OwnerView):

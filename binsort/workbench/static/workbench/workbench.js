@@ -2,9 +2,10 @@
 (() => {
   const { byId, say, warn } = tool;
 
-  // -- shelves: by drag, by keyboard
+  // -- what is put into order: shelves of a rack, bins of a facet; by drag, by keyboard
+  const sorted = () => document.querySelector("[data-sorts]");
   function order() {
-    return [...document.querySelectorAll("[data-shelves] > [data-key]")].map((shelf) => shelf.dataset.key);
+    return [...sorted().children].map((item) => item.dataset.key);
   }
 
   // One order on its way at a time. Where shelves were moved meanwhile, its answer is of yesterday: the newest order follows it.
@@ -20,12 +21,12 @@
     let page = "";
     do {
       moved = false;
-      const rack = document.querySelector("[data-order]");
+      const list = sorted();
       const form = new FormData();
-      for (const key of order()) form.append("facet", key);
-      form.append("edition", rack.dataset.edition);
+      for (const key of order()) form.append(list.dataset.sorts, key);
+      form.append("edition", list.dataset.edition);
       form.append("next", location.pathname + location.search);
-      const answer = await tool.send(rack.dataset.order, form, { "HX-Request": "true" });
+      const answer = await tool.send(list.dataset.order, form, { "HX-Request": "true" });
       if (!answer?.ok) {
         say("The order could not be kept. The page shows what is kept.");
         location.reload();
@@ -33,7 +34,7 @@
       }
       page = await answer.text();
       if (page.includes('role="alert"')) break; // somebody else changed it: shown, not overwritten
-      rack.dataset.edition = page.match(/data-edition="(\d+)"/)?.[1] ?? rack.dataset.edition;
+      list.dataset.edition = page.match(/data-edition="(\d+)"/)?.[1] ?? list.dataset.edition;
     } while (moved);
     clearTimeout(waiting);
     sending = false;
@@ -171,9 +172,8 @@
   document.addEventListener("htmx:sendError", () => warn("The server cannot be reached. Nothing was changed; try again."));
 
   function prepare() {
-    const shelves = document.querySelector("[data-shelves]");
-    if (shelves && !Sortable.get(shelves)) {
-      new Sortable(shelves, {
+    if (sorted() && !Sortable.get(sorted())) {
+      new Sortable(sorted(), {
         ...tool.dragging(),
         onEnd: (event) => event.oldIndex !== event.newIndex && keepNow(),
       });

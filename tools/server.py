@@ -26,7 +26,7 @@ def start(environment: dict[str, str]) -> str:
     stop()
     port = next((port for port in (last, _PREFERRED) if port_is_free(port)), None) or free_port()
     web = ["-m", "gunicorn", "binsort.project.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--timeout", "120"]
-    web += ["--no-control-socket", "--worker-tmp-dir", str(data_folder())]
+    web += ["--limit-request-line", "8190", "--no-control-socket", "--worker-tmp-dir", str(data_folder())]
     worker = ["-m", "binsort.project.manage", "procrastinate", "worker", "--concurrency", "1", "--delete-jobs", "successful"]
     started = {"web": _begin("server", web, environment), "worker": _begin("worker", worker, environment)}
     facts = {name: {"pid": process.pid, "born": _born(process.pid)} for name, process in started.items()}

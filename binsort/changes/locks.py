@@ -37,6 +37,10 @@ class Refused(ValueError):
     """Nothing was done; the text says why."""
 
 
+class BeyondLimit(Refused):
+    """It is more than may be; trying again does not help."""
+
+
 class Busy(Refused):
     """Somebody else is writing the same; trying again helps."""
 

@@ -13,7 +13,9 @@ from binsort.catalog.store.product_writer import store
 from binsort.core.products.limits import beyond_limits
 from binsort.core.products.product import Product
 
-from .locks import Refused, hold_definitions
+from .locks import BeyondLimit, Refused, hold_definitions
+
+MOST_ATTRIBUTES = 5_000  # in the dictionary
 
 
 class NewCategories(Refused):
@@ -50,7 +52,7 @@ def put_products(
 
     Raises:
         NewCategories: where they are asked about.
-        Refused: what a product says is beyond the limits.
+        BeyondLimit: what a product says, or the dictionary would have, is beyond the limits.
     """
     gone = [name for name, product in after.items() if product is None]
     if gone:
@@ -58,13 +60,24 @@ def put_products(
     products = [product for product in after.values() if product is not None]
     for product in products:
         for words, _value, reason, mend in beyond_limits(product)[:1]:
-            raise Refused(
+            raise BeyondLimit(
                 _("%(words)s of %(number)s %(reason)s. %(mend)s")
                 % {"words": words, "number": product.id[:60], "reason": reason, "mend": mend}
             )
     made, categories = _make_missing(products, ask=ask)
     store(products, known=set(known), categories=categories, places=places)
     return made
+
+
+def _check_room(coming: int) -> None:
+    """Refuse more attributes than the dictionary may have. Raises BeyondLimit."""
+    there = models.Attribute.objects.count() if coming else 0
+    if there + coming > MOST_ATTRIBUTES:
+        words = {"coming": f"{coming:,}", "there": f"{there:,}", "most": f"{MOST_ATTRIBUTES:,}"}
+        raise BeyondLimit(
+            _("%(coming)s new attributes and the %(there)s that there are make more than %(most)s. Give fewer; are values among the names?")
+            % words
+        )
 
 
 def _make_missing(products: list[Product], *, ask: bool) -> tuple[Made, dict[str, int]]:
@@ -77,6 +90,7 @@ def _make_missing(products: list[Product], *, ask: bool) -> tuple[Made, dict[str
         absent = {key: path for key, path in spelled.items() if key not in known}
         if absent and ask:
             raise NewCategories(absent.values())
+        _check_room(len(missing))
         new = make_categories(absent, known)
         new_ones = Made(make_attributes(missing) if missing else [], list(new.values()))
         known |= new

@@ -4,6 +4,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from django.utils.translation import gettext as _
+
 from binsort.catalog.api.payloads import BadItems, ItemProblem, read_offers, read_products
 from binsort.catalog.models import Product as Row
 from binsort.catalog.models import Variant
@@ -86,7 +88,7 @@ def _locked_articles(skus: Sequence[str]) -> dict[str, list[Variant]]:
     """Return articles by number, their products locked. Raises Busy where others keep moving them to other products."""
     asked = [sku for sku in skus if sku and "\0" not in sku]
     held: set[str] = set()
-    for _ in range(3):
+    for _turn in range(3):
         articles = _articles(asked)
         owners = {row.product.identity for rows in articles.values() for row in rows}
         if owners <= held:

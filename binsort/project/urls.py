@@ -7,6 +7,7 @@ from django.views.generic import RedirectView
 from binsort.workbench.api.endpoints import api
 from binsort.workbench.sign_in import SignIn
 
+handler400 = "binsort.project.errors.bad_request"
 handler403 = "binsort.workbench.frame.views.not_allowed"
 handler404 = "binsort.project.errors.not_found"
 handler500 = "binsort.project.errors.trouble"

@@ -19,7 +19,7 @@ from hypothesis.extra.django import TestCase as PropertyCase
 from schemathesis.specs.openapi.checks import ignored_auth, positive_data_acceptance
 
 from binsort.catalog.api.payloads import MOST, BadItems
-from binsort.catalog.models import Token
+from binsort.catalog.models import Attribute, Token
 from binsort.catalog.store.product_rows import products_of
 from binsort.changes import tokens
 from binsort.changes.catalogue import replace_catalogue
@@ -30,6 +30,7 @@ from binsort.core.facets.spec import facet_spec
 from binsort.core.values.numbers import exact
 from binsort.core.values.strict_json import loads
 from binsort.demo.feed import sales
+from binsort.project.errors import MOST_ADDRESS
 from binsort.tally.current import current
 from tests.examples import examples
 
@@ -159,6 +160,26 @@ class ApiTests(TestCase):
                 self.call("patch", "offers", {"items": [{"sku": f"M{n}", "level": many_items + 1} for n in range(many_items)]})
             counted.append(len(queries))
         self.assertEqual(counted[0], counted[1])
+
+    def test_all_errors_are_problems(self):
+        """Too much, too long, more attributes than there may be: each with its status, in the form of RFC 9457, and what to do."""
+        with override_settings(DATA_UPLOAD_MAX_MEMORY_SIZE=100):
+            status, problem = self.call("put", "products", {"products": [{"sku": "A", "name": "a" * 200}]})
+            self.assertEqual((status, problem["status"]), (413, 413))
+            self.assertIn("Send less in a call", problem["title"])
+            form = self.client.post("/catalogue/many/", {"text": "a" * 200})
+            self.assertContains(form, "More was sent than is taken at once", status_code=413)
+        for address, kind in (("/api/v1/products", "application/json"), ("/racks/", "text/html"), ("/shop/", "text/html")):
+            answer = self.client.get(address, {"after": "1" * MOST_ADDRESS}, headers={"Authorization": f"Bearer {self.token}"})
+            self.assertEqual((answer.status_code, answer["Content-Type"].split(";")[0]), (414, kind))
+            self.assertIn("The address is longer than 6,000 characters", answer.content.decode())
+        wide = lambda n: {"sku": f"W{n}", "name": "w", "additionalProperty": [{"name": f"N{n}-{k}", "value": 1} for k in range(700)]}  # noqa: E731
+        before = state()
+        status, problem = self.call("put", "products", {"products": [wide(n) for n in range(8)]})
+        self.assertEqual(status, 422)
+        self.assertRegex(problem["title"], "5,600 new attributes and the [0-9]+ that there are make more than 5,000")
+        self.assertTrue(same(state(), before))
+        self.assertFalse(Attribute.objects.filter(name__startswith="N").exists())
 
     def test_files(self):
         """Sent, tried, brought in; sent again it says that all is like that."""

@@ -106,6 +106,24 @@ class BesideEachOtherTests(TransactionTestCase):
             self.price_during(["A"], [{"sku": "A", "price": 7}])
         self.assertEqual(prices()["A"], [5])
 
+    def test_the_same_new_product_at_once(self):
+        """Two that write one new product, with a category and an attribute that are new as well: one made it, to the other it is there."""
+        document = {
+            "sku": "N", "name": "New", "category": "Attic > Box", "offers": {"price": 1},
+            "additionalProperty": [{"name": "Grain", "value": "fine"}],
+        }  # fmt: skip
+        for turn in range(5):
+            numbered = {**document, "sku": f"N{turn}", "category": f"Attic {turn} > Box"}
+            start = threading.Barrier(4)
+
+            def put(numbered=numbered, start=start):
+                start.wait(10)
+                return upsert_products([numbered])
+
+            done = [coming.result(20) for coming in [elsewhere(put) for _ in range(4)]]
+            self.assertEqual(sorted((one.new, one.unchanged) for one in done), [(0, 1), (0, 1), (0, 1), (1, 0)])
+            self.assertEqual(Category.objects.filter(name=f"Attic {turn}").count(), 1)
+
     def test_a_hand_waits_for_a_price(self):
         """In the other order, the change by hand starts from the new price."""
         met, go_on = threading.Event(), threading.Event()

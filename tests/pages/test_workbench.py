@@ -111,6 +111,15 @@ class WorkbenchTests(TestCase):
         self.assertContains(mine, "What you typed is still here", status_code=422)
         self.assertContains(mine, 'value="On the shelf"', status_code=422)
 
+    def test_undo_stays_on_the_page(self):
+        """Undo on the page of a facet stays there, unless the facet is gone by it."""
+        self.client.post("/racks/facets/stock/", self.form("stock", label="In the shed"))
+        page = self.client.post("/racks/undo/", {**self.edition(), "next": "/racks/facets/stock/?category=Safety"})
+        self.assertRedirects(page, "/racks/facets/stock/?category=Safety")
+        self.client.post("/racks/add/", {"source": "breaking-load", "category": "Rope and cordage", **self.edition()})
+        page = self.client.post("/racks/undo/", {**self.edition(), "next": "/racks/facets/breaking-load/"})
+        self.assertRedirects(page, "/racks/")
+
     def test_two_tabs_on_different_facets(self):
         """Neither is refused, both changes are there; undo takes the later one back alone."""
         material, stock = self.form("material", label="Made of"), self.form("stock", label="On the shelf")

@@ -21,7 +21,7 @@ from binsort.catalog.models import Token, Upload
 from binsort.catalog.store.product_rows import products_of, read_products
 from binsort.changes import tokens, upserts
 from binsort.changes.imports import take
-from binsort.changes.locks import Refused
+from binsort.changes.locks import BeyondLimit, Refused
 from binsort.core.products.catalogue_writer import document_of
 from binsort.core.values.strict_json import BadJson, dumps, loads
 
@@ -170,6 +170,11 @@ def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
 @api.exception_handler(payloads.BadItems)
 def _bad_items(request: HttpRequest, error: payloads.BadItems) -> HttpResponse:
     return _problem(request, 422, "Nothing was changed.", [{"place": str(one.place), "text": one.text} for one in error.problems])
+
+
+@api.exception_handler(BeyondLimit)
+def _beyond_limit(request: HttpRequest, error: BeyondLimit) -> HttpResponse:
+    return _problem(request, 422, f"Nothing was changed: {error}")
 
 
 @api.exception_handler(Refused)

@@ -1,11 +1,13 @@
 """What every page of the owner's starts from: signed in, with the draft in the top bar, a part of it for htmx."""
 
 from typing import Any
+from urllib.parse import urlsplit
 
 from django.contrib import messages
 from django.contrib.auth.mixins import LoginRequiredMixin, UserPassesTestMixin
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import Resolver404, resolve
 from django.utils.cache import patch_vary_headers
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.translation import gettext as _
@@ -74,11 +76,20 @@ class Edit(OwnerView):
             )
         except UnknownFacet:
             messages.warning(request, _("Not done: that facet is no longer on the rack."))
-        return back_to(request, "rack")
+        return redirect("rack") if _is_gone(request.POST.get("next", "")) else back_to(request, "rack")
 
     def change(self, request: HttpRequest, **names: str) -> None:
         """Make the change and say so."""
         raise NotImplementedError
+
+
+def _is_gone(address: str) -> bool:
+    """Tell whether an address is the page of a facet that is not on the rack any more, as after an undo of its beginning."""
+    try:
+        found = resolve(urlsplit(address).path)
+    except (Resolver404, ValueError):
+        return False
+    return found.url_name == "facet" and found.kwargs["key"] not in the_setup().draft.document["racks"][0]["facets"]
 
 
 def not_allowed(request: HttpRequest, exception: Exception) -> HttpResponse:

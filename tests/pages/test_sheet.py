@@ -106,6 +106,24 @@ class SheetTests(OwnerCase):
         self.assertContains(self.client.get("/catalogue/"), "There is 1 product that is hidden from shoppers")
         self.assertEqual(self.shown("?hidden=1"), ["X"])
 
+    def test_one_currency_is_shown_everywhere(self):
+        """A catalogue of euros is shown in euros on every page of both houses, none in the currency of the settings."""
+        line = '{{"sku": "E{0}", "name": "Cleat", "category": "Deck > Cleats", "offers": {{"price": {0}.5, "priceCurrency": "EUR"}}}}'
+        replace_catalogue(line.format(n).encode() for n in range(1, 30))
+        price = {
+            "key": "price",
+            "label": "Price",
+            "source": {"kind": "price"},
+            "cuts": [10, 20],
+            "free": True,
+            "look": {"control": "slider"},
+        }
+        facet_changes.put_live(based_on=facet_changes.add_facet(price, rack="side", actor=None).pk)
+        for address in ("/racks/", "/racks/facets/price/", "/catalogue/", "/catalogue/products/E3/", "/shop/", "/shop/p/E3/"):
+            page = self.client.get(address)
+            self.assertContains(page, "€", msg_prefix=address)
+            self.assertNotContains(page, "£", msg_prefix=address)
+
     def test_no_products_and_columns_of_choice(self):
         """An empty catalogue says what to do; chosen columns stay for this person, and the usual ones come back."""
         self.client.post("/catalogue/columns/", {"column": ["tags", "attribute:load", "nothing"]})
@@ -114,6 +132,8 @@ class SheetTests(OwnerCase):
         self.assertEqual(len(self.client.get("/catalogue/").context["sheet"].columns), 6)
         replace_catalogue([])
         self.assertContains(self.client.get("/catalogue/"), "No products here yet")
+        for address in ("/racks/", "/racks/add/"):
+            self.assertContains(self.client.get(address), 'href="/catalogue/bring-in/"', msg_prefix=address)
 
     def test_queries_do_not_grow(self):
         """A page of fifty rows asks the database as often as one of four."""

@@ -151,7 +151,9 @@ def _variant_views(product: Product, heads: list[Entry], form: ProductForm | Non
         typed = form.variants.get(name, {}) if form else {}
         texts = {entry.key: cell_text(article, entry) for entry in heads}
         cells = tuple(
-            FieldView(entry, typed.get(entry.key, texts[entry.key]), texts[entry.key], form.errors.get(f"{name}:{entry.key}", "") if form else "")
+            FieldView(
+                entry, typed.get(entry.key, texts[entry.key]), texts[entry.key], form.errors.get(f"{name}:{entry.key}", "") if form else ""
+            )
             for entry in heads
         )
         views.append(VariantView(name, typed.get("sku", article.sku), cells, bool(typed.get("gone"))))

@@ -49,7 +49,7 @@
     const holder = editing.box.querySelector(".parts");
     holder.replaceChildren(...(editing.parts ?? []).map((text, at) => {
       const chip = document.createElement("button");
-      Object.assign(chip, { type: "button", className: "part", tabIndex: -1 });
+      Object.assign(chip, { type: "button", className: "one-value", tabIndex: -1 });
       chip.dataset.part = at;
       chip.setAttribute("aria-label", `${text}: take away`);
       chip.title = text;

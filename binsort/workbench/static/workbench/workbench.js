@@ -11,6 +11,7 @@
   // One order on its way at a time. Where shelves were moved meanwhile, its answer is of yesterday: the newest order follows it.
   let scroll = 0;
   let focused = null;
+  let typedIn = null; // a field without a name of its own in the page
   let waiting = null;
   let moved = false;
   let sending = false;
@@ -146,7 +147,9 @@
     if (event.detail.target.id === "page") {
       tool.bare();
       scroll = document.querySelector("#page main")?.scrollTop ?? 0;
-      focused = document.activeElement?.id;
+      const active = document.activeElement;
+      focused = active?.id;
+      typedIn = active?.form?.method === "post" && active.name ? placeOf(active, active.form) : null;
     }
     if (event.detail.xhr.status === 422) event.detail.shouldSwap = true;
   });
@@ -164,7 +167,9 @@
     const main = document.querySelector("#page main");
     if (main && (event.detail.target ?? event.target).id === "page") {
       main.scrollTop = scroll;
-      if (focused && !byId(focused)) (heirOf(focused) ?? byId("page")).focus({ preventScroll: true });
+      const again = typedIn && document.activeElement === document.body ? elementAt(typedIn) : null;
+      if (again) again.focus({ preventScroll: true });
+      else if (focused && !byId(focused)) (heirOf(focused) ?? byId("page")).focus({ preventScroll: true });
     }
     prepare();
   });

@@ -109,7 +109,7 @@ def _in_words(product: Product, field: Field, known: Sequence[str]) -> Iterator[
 
 def _as_exact(number: Number, digits: str) -> Number:
     """Round a converted number to as many significant digits as it was written with, three at least."""
-    if abs(number) >= _LARGE:
+    if not -_LARGE < number < _LARGE:
         return number
     kept = max(_DIGITS, len(digits.replace(".", "").replace(",", "").lstrip("0")))
     before = floor(log10(abs(approximate(number)))) + 1 if number else 1

@@ -15,7 +15,13 @@ _MOST_SIZE, _FEW = 22, 6
 _LONG = 30  # characters of a name that has room
 
 
-@register.filter
+@register.simple_tag
+def product_name(name: str) -> SafeString:
+    """Draw a name so that, where it is cut, its size stays."""
+    parts = "".join(f"<span>{escape(part)}</span>" for part in head_and_size(name) if part)
+    return mark_safe(f'<b dir="auto" title="{escape(name)}">{parts}</b>')
+
+
 def head_and_size(name: str) -> tuple[str, str]:
     """Return a name in two parts, the second kept where the first is cut: behind the last comma stands the size that tells names apart.
 

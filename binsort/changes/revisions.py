@@ -71,6 +71,7 @@ def write(
     *,
     ask: bool = False,
     noted: set[str] | None = None,
+    are_checked: bool = False,
 ) -> None:
     """Write products and remember what they were; of several states in one revision the first before and the last after.
 
@@ -81,6 +82,7 @@ def write(
         before: what they are.
         ask: whether categories that do not exist are asked about instead of made.
         noted: the identities that the revision has notes of already, added to; looked up where not given.
+        are_checked: whether it is known already that the products are within the limits.
     """
     gone = [name for name, product in after.items() if product is None]
     places = dict(models.Product.objects.filter(identity__in=among_texts(gone)).values_list("identity", "place")) if gone else {}
@@ -95,7 +97,7 @@ def write(
         if name in again:
             again[name].after, again[name].place = line, place
     models.RevisedProduct.objects.bulk_update(again.values(), ["after", "place"])
-    _note(revision, put_products(after, known, ask=ask))
+    _note(revision, put_products(after, known, ask=ask, are_checked=are_checked))
 
 
 def _note(revision: models.Revision, made: Made) -> None:

@@ -23,32 +23,34 @@ def line_of(product: Product) -> bytes:
 def document_of(product: Product) -> dict[str, Any]:
     """Return a product as a schema.org object. Numbers too long to be a value are left out."""
     has_variants = bool(product.variants)
-    document: dict[str, Any] = {
-        "@type": "ProductGroup" if has_variants else "Product",
-        "productGroupID" if has_variants else "sku": product.id,
-        "name": product.name,
-        "description": product.description,
-        "image": product.image,
-        "url": product.url,
-        "brand": {"@type": "Brand", "name": product.brand} if product.brand else None,
-        "category": [" > ".join(path) for path in product.categories],
-        "keywords": list(product.tags),
-        "datePublished": product.published.isoformat() if product.published else None,
-        "aggregateRating": _rating(product),
-        "additionalProperty": list(map(_property, product.properties)),
-        "offers": _offer(product.offer),
-        "hasVariant": [_variant(article, product.offer) for article in product.variants],
-    }
-    return {**_given(document), **({} if product.visible else {"isVisible": False})}
+    document: dict[str, Any] = {"@type": "ProductGroup" if has_variants else "Product"}
+    document["productGroupID" if has_variants else "sku"] = product.id
+    for name, text in (("name", product.name), ("description", product.description), ("image", product.image), ("url", product.url)):
+        if text:
+            document[name] = text
+    if product.brand:
+        document["brand"] = {"@type": "Brand", "name": product.brand}
+    if product.categories:
+        document["category"] = [" > ".join(path) for path in product.categories]
+    if product.tags:
+        document["keywords"] = list(product.tags)
+    if product.published:
+        document["datePublished"] = product.published.isoformat()
+    if rating := _given({"ratingValue": product.rating_value, "reviewCount": product.review_count}):
+        document["aggregateRating"] = {"@type": "AggregateRating", **rating}
+    if product.properties:
+        document["additionalProperty"] = list(map(_property, product.properties))
+    if offer := _offer(product.offer):
+        document["offers"] = offer
+    if has_variants:
+        document["hasVariant"] = [_variant(article, product.offer) for article in product.variants]
+    if not product.visible:
+        document["isVisible"] = False
+    return document
 
 
 def _given(document: dict[str, Any]) -> dict[str, Any]:
     return {name: value for name, value in document.items() if value or value == 0}
-
-
-def _rating(product: Product) -> dict[str, Any]:
-    rating = _given({"ratingValue": product.rating_value, "reviewCount": product.review_count})
-    return {"@type": "AggregateRating", **rating} if rating else {}
 
 
 def _variant(article: Variant, of_product: Offer) -> dict[str, Any]:
@@ -59,9 +61,11 @@ def _variant(article: Variant, of_product: Offer) -> dict[str, Any]:
 
 
 def _property(prop: Property) -> dict[str, Any]:
-    values = [value for value in prop.values if not isinstance(value, Unusable)]
-    unit = {"unitText": prop.unit} if prop.unit else {}
-    return {"@type": "PropertyValue", "name": prop.name, "value": values[0] if len(values) == 1 else values, **unit}
+    values = [value for value in prop.values if type(value) is not Unusable]
+    document = {"@type": "PropertyValue", "name": prop.name, "value": values[0] if len(values) == 1 else values}
+    if prop.unit:
+        document["unitText"] = prop.unit
+    return document
 
 
 def _offer(offer: Offer) -> dict[str, Any]:

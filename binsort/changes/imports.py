@@ -60,7 +60,8 @@ def bring_in(source: ProductFile, *, missing: str = KEEP, actor: Any = None, pro
     revision.new, revision.changed, revision.left = len(result.new), len(result.changed), len(leaving)
     revision.refused = len(result.refused_rows)
     revision.save()
-    look_anew(revision.new + revision.changed)
+    if batches < _LOOKED_AFTER[-1]:
+        look_anew(revision.new + revision.changed)
     return revision, result
 
 

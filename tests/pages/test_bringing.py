@@ -1,9 +1,11 @@
 """Bringing files in: what is found in them, what would change, what is refused and why, and the way back."""
 
+import subprocess
 import tempfile
 from fractions import Fraction
 from io import StringIO
 from pathlib import Path
+from unittest import mock
 
 from django.core.management import CommandError, call_command
 from django.db import connection
@@ -11,6 +13,8 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from openpyxl import Workbook
 
+from binsort.catalog.files import read_ahead
+from binsort.catalog.files.cautions import Cautions
 from binsort.catalog.files.columns import guessed
 from binsort.catalog.files.product_file import product_file_of
 from binsort.catalog.files.table import open_table
@@ -137,6 +141,37 @@ class BringingTests(FileCase):
         )
         record, again = bring_in(product_file_of(self.file(corrected, "corrected.csv")))
         self.assertEqual((record.new, sorted(self.products()), len(again.refusals)), (3, ["A", "B", "D", "E"], 3))
+
+    def test_a_process_reads_ahead(self):
+        """A big file, read by a process of its own, does what it does without; one that ends too early is told, one that nobody waits for ends."""
+        rows = "".join(f"S{n},Rope {n},{n},{'-' if n % 5 else n}\n" for n in range(1, 60))
+        path = self.file(f"SKU,Name,Price,Note\n{rows}X,,5,a\nS1,Twice,1,b\nY,Amount,-3,c\n")
+        here = trial(product_file_of(path))
+        with mock.patch.object(read_ahead, "MANY", 0):
+            apart = trial(product_file_of(path))
+            self.assertEqual((apart.new, apart.refusals, apart.cautions.told()), (here.new, here.refusals, here.cautions.told()))
+            self.assertTrue(here.refusals and here.cautions.told())
+            begun = []
+            popen = subprocess.Popen
+            with mock.patch.object(read_ahead.subprocess, "Popen", lambda *given, **more: begun.append(popen(*given, **more)) or begun[-1]):
+                groups = read_ahead.groups_ahead(product_file_of(path), Cautions(), 10)
+                next(groups)
+                groups.close()
+                self.assertIsNotNone(begun[0].returncode)
+                groups = read_ahead.groups_ahead(product_file_of(path), Cautions(), 1)
+                next(groups)
+                begun[1].kill()
+                with self.assertRaisesRegex(UnreadableTable, "its reader ended before the file did"):
+                    list(groups)
+            broken = self.file(f"SKU,Name,Text\n{''.join(f'A{n},x,y{chr(10)}' for n in range(300))}" + 'A,"x" y,"z\n' * 300)
+            with self.assertRaisesRegex(UnreadableTable, "more than 100 rows open"):
+                trial(product_file_of(broken))
+            book = self.folder / "book.xlsx"
+            sheet = Workbook()
+            for row in (("SKU", "Name", "Price"), ("A", "Cleat", 5), ("B", "Block", 6)):
+                sheet.active.append(row)
+            sheet.save(book)
+            self.assertEqual(trial(product_file_of(book)).new, ["A", "B"])
 
     def test_the_database_knows_its_tables_after_a_large_file(self):
         """It finds a few products by index from the first question on."""

@@ -40,6 +40,10 @@ class Cautions:
         if len(caution.values) < _VALUES and value and value not in caution.values:
             caution.values.append(value[:60])
 
+    def take(self, others: "Cautions") -> None:
+        """Take over all that another reader met."""
+        self._by_key.update(others._by_key)
+
     def __iter__(self) -> Any:
         return iter(self._by_key.values())
 

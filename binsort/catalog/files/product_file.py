@@ -48,18 +48,25 @@ class ProductFile:
         return any(column.kind == "parent" for column in self.columns)
 
     def size(self) -> int:
-        """Return how many lines the file has, about as many as products or a few more; 0 where that is not known."""
+        """Return how many lines the file has below its header, about as many as products or a few more; 0 where that is not known."""
         if self.in_one_piece:
             return 0
         with (self.table.sheet.lines if self.table and self.table.sheet else self.path).open("rb") as file:
-            return sum(piece.count(b"\n") for piece in iter(lambda: file.read(1 << 20), b""))
+            lines = sum(piece.count(b"\n") for piece in iter(lambda: file.read(1 << 20), b""))
+        return max(0, lines - (self.table.first if self.table and not self.table.sheet else 0))
+
+    def row_reader(self, cautions: Cautions) -> RowReader:
+        """Return what reads the rows of a table, with all that it has to know; it asks the database nothing."""
+        if self.table is None:
+            raise TypeError("the file is no table")
+        known = {} if self.has_parents else owners()
+        return RowReader(self.table, self.columns, known, mends=self.mends, cautions=cautions, currency=usual_currency())
 
     def groups(self, cautions: Cautions | None = None) -> Iterator[Group]:
         """Yield each product of the file, or why it is refused; ``cautions`` get what somebody should be aware of."""
         cautions = Cautions() if cautions is None else cautions
         if self.table:
-            known = {} if self.has_parents else owners()
-            return RowReader(self.table, self.columns, known, mends=self.mends, cautions=cautions, currency=usual_currency()).groups()
+            return self.row_reader(cautions).groups()
         return _document_groups(self.path, cautions) if self.in_one_piece else _line_groups(self.path, cautions)
 
 

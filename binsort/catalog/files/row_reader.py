@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
+from copy import copy
 from dataclasses import replace
 from typing import Any
 
@@ -140,6 +141,13 @@ class RowReader:
         self._currencies: dict[str, tuple[int, list[int]]] = {}  # how many prices are in each, and the first lines
         self._parent_of: dict[str, str] = {}
         self._variants: set[str] = set()  # numbers of those met
+
+    def apart(self) -> "RowReader":
+        """Return the same reader, to be sent to another process."""
+        other = copy(self)
+        if self._table.sheet:
+            other._table = replace(self._table, sheet=replace(self._table.sheet, kept=None))
+        return other
 
     def groups(self) -> Iterator[Group]:
         """Yield each product with its rows, when the last of them has come; rows without a number by themselves."""

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from binsort.catalog import models
-from binsort.catalog.store.batches import batched_ahead
 from binsort.catalog.store.product_rows import products_of
 from binsort.catalog.store.product_writer import BATCH
 from binsort.core.index.collector import without_collecting
@@ -19,6 +18,7 @@ from .cautions import Cautions
 from .groups import Group, Refusal
 from .merge import Covered, PriceOfMany, covered, merged
 from .product_file import ProductFile
+from .read_ahead import groups_ahead
 from .table import TableRow
 from .text_lines import defused
 
@@ -69,7 +69,7 @@ def steps(source: ProductFile, result: Trial, progress: Progress) -> Iterator[tu
     same: set[str] = set()
     done = 0
     is_first = not result.before and source.table is not None  # nothing can be known: each product of a table comes once
-    for groups in batched_ahead(source.groups(result.cautions), BATCH):
+    for groups in groups_ahead(source, result.cautions, BATCH):
         known = {} if is_first else products_of({group.key for group in groups if group.key}, hidden=True)
         after: dict[str, Product] = {}
         for group in groups:

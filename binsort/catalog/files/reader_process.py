@@ -3,6 +3,7 @@
 It is sent a reader, and sends groups of rows back, so many at a time; at the end None with the cautions, or what went wrong.
 """
 
+import gc
 import pickle
 import sys
 from typing import BinaryIO
@@ -14,6 +15,7 @@ def main(size: int, sent: BinaryIO, results: BinaryIO) -> None:
     """Read what is sent and write results."""
     from binsort.catalog.store.batches import batched
 
+    gc.disable()  # what is read has no cycles, and goes when it is sent
     try:
         reader = pickle.load(sent)  # made by the process that began this one
         for groups in batched(reader.groups(), size):

@@ -76,6 +76,8 @@ class TriedTests(TestCase):
                 if drawn.cuts:
                     self.assertTrue(all(vessel.short for vessel in drawn.vessels), (query, key))
         self.assertTrue(self.shelf("price").cuts)
+        reduced = next(source for source in self.client.get("/racks/add/").context["page"].sources if source.key == "reduced")
+        self.assertEqual([vessel.name for vessel in reduced.shelf.vessels], ["Reduced"])
         widened = min(self.shelf("diameter").vessels, key=lambda vessel: vessel.total)
         self.assertIn("wider than its share", widened.told)
         self.assertNotIn("wider than its share", self.shelf("stock").vessels[0].told)

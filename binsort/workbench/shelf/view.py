@@ -355,12 +355,12 @@ def _is_cut(facet: Facet) -> bool:
 
 
 def fitting(views: Sequence[VesselView], width: int) -> list[VesselView]:
-    """Return the bins that a shelf has room for: picked ones and the largest, in the shelf's order."""
-    if sum(view.least_width for view in views) <= width:
+    """Return the bins that a shelf has room for: picked ones and the largest, one at least, in the shelf's order."""
+    if sum(view.least_width for view in views) <= width or len(views) == 1:
         return list(views)
-    room, chosen = width - REST_WIDTH, set()
+    room, chosen = width - REST_WIDTH, set[str]()
     for view in sorted(views, key=lambda view: (not view.picked, -view.total)):
-        if room < view.least_width:
+        if room < view.least_width and chosen:
             break
         room -= view.least_width
         chosen.add(view.key)

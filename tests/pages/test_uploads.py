@@ -184,7 +184,7 @@ class UploadTests(UploadCase):
         with mock.patch.object(tasks, "is_worker_alive", return_value=True), mock.patch.object(tasks, "_SMALL", 10):
             page = self.upload(STOCK)
             self.assertEqual(list(ProcrastinateJob.objects.values_list("args", flat=True)), [{"number": Upload.objects.first().pk}])
-            self.assertContains(page, 'hx-trigger="every 1s"')
+            self.assertContains(page, 'hx-trigger="every 2s"')
             self.assertContains(self.post(bring="1"), "Wait until it is done")
         tasks.try_upload(Upload.objects.first().pk)
         self.assertEqual(self.report(), [1, 1, 0, 1, 1])

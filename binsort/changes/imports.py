@@ -68,7 +68,7 @@ def bring_in(source: ProductFile, *, missing: str = KEEP, actor: Any = None, pro
 def _write_noted(revision: models.Revision, after: dict[str, Product], before: dict[str, Product], noted: set[str]) -> None:
     """Write products; whatever goes wrong names the first and the last of them."""
     try:
-        write(revision, after, before, before, noted=noted, are_checked=True)
+        write(revision, after, before, before, noted=noted)
     except Exception as error:
         names = list(after)
         error.add_note(_("among the products %(first)s to %(last)s") % {"first": names[0], "last": names[-1]})

@@ -10,7 +10,6 @@ from binsort.catalog.dictionary.attribute_kinds import make_attributes, missing_
 from binsort.catalog.dictionary.categories import known_categories, make_categories, with_ancestors
 from binsort.catalog.store.product_rows import among_texts
 from binsort.catalog.store.product_writer import store
-from binsort.core.products.limits import beyond_limits
 from binsort.core.products.product import Product
 
 from .locks import BeyondLimit, Refused, hold_definitions
@@ -41,7 +40,6 @@ def put_products(
     *,
     places: Mapping[str, int] | None = None,
     ask: bool = False,
-    are_checked: bool = False,
 ) -> Made:
     """Write products and delete those that become None; within a transaction that has them locked.
 
@@ -50,22 +48,15 @@ def put_products(
         known: the identities of those that are there.
         places: where those that come back stand in the order of the catalogue.
         ask: whether categories that do not exist are asked about instead of made.
-        are_checked: whether it is known already that they are within the limits.
 
     Raises:
         NewCategories: where they are asked about.
-        BeyondLimit: what a product says, or the dictionary would have, is beyond the limits.
+        BeyondLimit: the dictionary would have too many attributes.
     """
     gone = [name for name, product in after.items() if product is None]
     if gone:
         models.Product.objects.filter(identity__in=among_texts(gone)).delete()
     products = [product for product in after.values() if product is not None]
-    for product in () if are_checked else products:
-        for words, _value, reason, mend in beyond_limits(product)[:1]:
-            raise BeyondLimit(
-                _("%(words)s of %(number)s %(reason)s. %(mend)s")
-                % {"words": words, "number": product.id[:60], "reason": reason, "mend": mend}
-            )
     made, categories = _make_missing(products, ask=ask)
     store(products, known=set(known), categories=categories, places=places)
     return made

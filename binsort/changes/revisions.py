@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from django.db import models as fields
+from django.utils.translation import gettext as _
 
 from binsort.catalog import models
 from binsort.catalog.dictionary.states import attributes_state, categories_state
@@ -12,10 +13,11 @@ from binsort.catalog.store.product_rows import among_texts
 from binsort.catalog.store.product_writer import BATCH, copy_rows
 from binsort.core.products.catalogue_reader import read_line
 from binsort.core.products.catalogue_writer import line_of
+from binsort.core.products.limits import beyond_limits
 from binsort.core.products.parts import differing
 from binsort.core.products.product import Product
 
-from .locks import Locked, change, hold, lock_products
+from .locks import BeyondLimit, Locked, change, hold, lock_products
 from .product_writes import Made, put_products
 
 Kind = models.Revision.Kind
@@ -71,7 +73,6 @@ def write(
     *,
     ask: bool = False,
     noted: set[str] | None = None,
-    are_checked: bool = False,
 ) -> None:
     """Write products and remember what they were; of several states in one revision the first before and the last after.
 
@@ -82,7 +83,6 @@ def write(
         before: what they are.
         ask: whether categories that do not exist are asked about instead of made.
         noted: the identities that the revision has notes of already, added to; looked up where not given.
-        are_checked: whether it is known already that the products are within the limits.
     """
     gone = [name for name, product in after.items() if product is None]
     places = dict(models.Product.objects.filter(identity__in=among_texts(gone)).values_list("identity", "place")) if gone else {}
@@ -93,11 +93,11 @@ def write(
         noted.update(after)
     fresh = [row for row in rows if row[1] not in again]
     copy_rows(models.RevisedProduct, ("revision_id", "identity", "before", "after", "place"), fresh)
-    for _, name, _, line, place in rows:
+    for _revision, name, _before, line, place in rows:
         if name in again:
             again[name].after, again[name].place = line, place
     models.RevisedProduct.objects.bulk_update(again.values(), ["after", "place"])
-    _note(revision, put_products(after, known, ask=ask, are_checked=are_checked))
+    _note(revision, put_products(after, known, ask=ask))
 
 
 def _note(revision: models.Revision, made: Made) -> None:
@@ -155,6 +155,7 @@ def revise_each(
         The revision; None where nothing changes.
 
     Raises:
+        BeyondLimit: what a product says is beyond the limits.
         Refused: something else is being written.
         NewCategories: where they are asked about.
     """
@@ -178,6 +179,10 @@ def _revise_batch(revision: models.Revision, now: Locked, changes: Mapping[str, 
     changed = {name: product for name, product in after.items() if is_other(now.products.get(name), product)}
     if not changed:
         return
+    for product in filter(None, changed.values()):
+        for words, _value, reason, mend in beyond_limits(product)[:1]:
+            told = {"words": words, "number": product.id[:60], "reason": reason, "mend": mend}
+            raise BeyondLimit(_("%(words)s of %(number)s %(reason)s. %(mend)s") % told)
     write(revision, changed, now.places, now.products, ask=ask)
     gone, new = sum(product is None for product in changed.values()), sum(name not in now.products for name in changed)
     revision.new, revision.left = revision.new + new, revision.left + gone

@@ -3,6 +3,7 @@
 import re
 
 from binsort.racks.setup import the_setup
+from binsort.workbench.rack.page import rack_page
 
 from .pages import BrowserTestCase, wait_until
 
@@ -166,6 +167,67 @@ class WorkbenchBehaviourTests(BrowserTestCase):
         page.wait_for_timeout(1800)
         self.assertEqual((page.evaluate(order), the_setup().draft.document["racks"][0]["facets"]), (wanted, wanted))
         self.assertEqual(page.evaluate("document.activeElement.id"), f"grip-{before[6]}")
+
+    def test_tried_in_place(self):
+        """More bins open and close where they are, the shopper's view narrows, a range is typed as people write it; the keyboard stays."""
+        page = self.sign_in()
+        page.goto(f"{self.live_server_url}/racks/")
+        focused = "document.activeElement.id"
+        page.focus("#more-colour")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#more-colour[aria-expanded=true]")
+        self.assertEqual(page.evaluate(focused), "more-colour")
+        page.click("#v-colour-oxblood")
+        page.wait_for_selector(".chip:has-text('Colour: Oxblood')")
+        page.focus("#more-colour")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#more-colour[aria-expanded=false]")
+        self.assertTrue(page.is_visible("#v-colour-oxblood"), "what is picked is always drawn")
+        page.click("#preview-clear")
+        page.wait_for_selector("text=Click a bin to try it")
+        page.click("#try-material-nylon")
+        page.wait_for_selector(".chip:has-text('Material: Nylon')")
+        page.fill("#try-price-from", "£15")
+        page.keyboard.press("Tab")
+        page.wait_for_selector(".chip:has-text('Price: £15 and over')")
+        self.assertEqual(page.evaluate(focused), "try-price-to")
+        page.wait_for_selector("#shelf-price .hbin.picked")
+        self.assert_accessible(page, "the rack with a free range")
+
+    def test_widths_on_the_screen(self):
+        """No name or figure is cut, and the hatch is as wide as its share, or 72 pixels."""
+        page = self.sign_in()
+        for query in ("", "?category=Rope+and+cordage", "?colour=navy&price.from=15", "?category=Safety&shelf.open=colour"):
+            page.goto(f"{self.live_server_url}/racks/{query}")
+            cut = page.evaluate("""[...document.querySelectorAll('.board .tag b, .board .tag span, .board .ride')]
+                .filter(part => part.scrollWidth > part.clientWidth + 1 && part.scrollWidth < 135).map(part => part.textContent.trim())""")
+            self.assertEqual(cut, [], query)
+        page.goto(f"{self.live_server_url}/racks/")
+        shares = page.evaluate("""['colour', 'material', 'diameter', 'rating'].map(key => {
+            const board = document.querySelector(`#shelf-${key} .bins`).getBoundingClientRect().width;
+            return [key, document.querySelector(`#shelf-${key} .bin.un`).getBoundingClientRect().width, board]; })""")
+        shelves = {shelf.key: shelf for shelf in rack_page(the_setup(), [], "/racks/").shelves}
+        for key, width, board in shares:
+            self.assertAlmostEqual(width, max(72, board * shelves[key].unbinned_share / 100), delta=12, msg=key)
+
+    def test_from_a_flag_to_a_filled_cell(self):
+        """The flag of a shelf opens the first gap of the sheet at once; undo there leaves the keyboard where it was."""
+        page = self.sign_in()
+        page.goto(f"{self.live_server_url}/racks/")
+        page.click("#shelf-material .flag")
+        page.wait_for_selector(".editor input:focus")
+        page.wait_for_selector(".picked-words:has-text('260 missing')")
+        self.assertNotIn("#", page.url)
+        page.wait_for_selector(".hanging li")
+        page.keyboard.press("ArrowDown")
+        page.keyboard.press("Enter")
+        wait_until(page, "document.querySelector('.cover-words .picked-words').textContent.trim().startsWith('259')")
+        page.keyboard.press("Escape")
+        cell = "[document.activeElement.parentElement.dataset.product, document.activeElement.dataset.field].join()"
+        here = page.evaluate(cell)
+        page.keyboard.press("Control+z")
+        page.wait_for_selector(".notice:has-text('Undone: Set Material')")
+        self.assertEqual(page.evaluate(cell), here)
 
     def test_shelves_by_drag_and_take_off(self):
         """Dragging keeps the order; taking off is undone in place."""

@@ -8,6 +8,7 @@ from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
+from binsort.catalog.files.product_file import usual_currency
 from binsort.catalog.models import Revision
 from binsort.catalog.store.product_rows import products_of
 from binsort.changes import facets as facet_changes
@@ -123,6 +124,9 @@ class SheetTests(OwnerCase):
             page = self.client.get(address)
             self.assertContains(page, "€", msg_prefix=address)
             self.assertNotContains(page, "£", msg_prefix=address)
+        others = (f'{{"sku": "G{n}", "name": "Cleat", "offers": {{"price": {n}, "priceCurrency": "GBP"}}}}'.encode() for n in range(60))
+        replace_catalogue([line.format(7).encode(), *others])
+        self.assertEqual((usual_currency(), self.client.get("/catalogue/").context["sheet"].held.currency), ("EUR", "EUR"))
 
     def test_no_products_and_columns_of_choice(self):
         """An empty catalogue says what to do; chosen columns stay for this person, and the usual ones come back."""

@@ -50,6 +50,6 @@ def too_many_cells(row: TableRow) -> list[Refusal]:
     return [Refusal(row.line, "", "", reason, _("Put a cell with a delimiter in it in quotes."))]
 
 
-def refusals_of_limits(group: Group, product: Product) -> list[Refusal]:
-    """Return why a product cannot be kept."""
-    return [Refusal(group.rows[0].line, words, value[:60], reason, mend) for words, value, reason, mend in beyond_limits(product)]
+def refusals_of_limits(line: int, product: Product) -> list[Refusal]:
+    """Return why a product that begins on a line cannot be kept."""
+    return [Refusal(line, words, value[:60], reason, mend) for words, value, reason, mend in beyond_limits(product)]

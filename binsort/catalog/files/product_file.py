@@ -6,20 +6,18 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.db.models import Count
 from django.utils.translation import gettext as _
 
 from binsort.catalog import models
 from binsort.catalog.dictionary.attributes import definitions
 from binsort.core.products.catalogue_reader import BrokenLine, document_in, read_product
 from binsort.core.products.catalogue_writer import document_of
-from binsort.core.products.limits import beyond_limits
 from binsort.core.values.strict_json import BadJson, loads, one_line, walk
 
 from .cautions import Cautions
 from .column_recognition import recognised
 from .columns import KnownAttribute, MappedColumn, guessed
-from .groups import Group, Refusal
+from .groups import Group, Refusal, refusals_of_limits
 from .row_reader import Mends, RowReader
 from .schema_org import as_ours
 from .table import Table, TableRow, open_table
@@ -71,10 +69,9 @@ class ProductFile:
 
 
 def usual_currency() -> str:
-    """Return the currency of most prices of the catalogue; empty where no price names one."""
-    named = models.Variant.objects.exclude(currency="").values("currency").annotate(count=Count("pk")).order_by("-count", "currency")
-    first = named.first()
-    return first["currency"] if first else settings.CURRENCY if models.Variant.objects.exclude(price=None).exists() else ""
+    """Return the currency in which pages show the catalogue: the first that an offer names; empty where there is no price."""
+    named = models.Variant.objects.exclude(currency="").order_by("product__place", "place").values_list("currency", flat=True)
+    return named.first() or (settings.CURRENCY if models.Variant.objects.exclude(price=None).exists() else "")
 
 
 def product_file_of(path: Path, *, name: str = "", sheet: Sheet | str = "") -> ProductFile:
@@ -153,7 +150,7 @@ def _read_group(number: int, row: TableRow, document: Callable[[], dict[str, Any
     except Exception as error:
         error.add_note(_("on line %(line)s of the file") % {"line": f"{number:,}"})
         raise
-    refusals = [Refusal(number, words, value[:60], reason, mend) for words, value, reason, mend in beyond_limits(product)]
+    refusals = refusals_of_limits(number, product)
     return Group(product.id, [row], None if refusals else product, refusals=refusals)
 
 

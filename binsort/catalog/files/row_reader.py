@@ -297,7 +297,7 @@ class RowReader:
             given = _Given(self, group)
             variants = tuple(replace(article, properties=given([row], sorted(varying))) for article, row in pairs)
             product = replace(product, properties=self._own_given(given, heads, children, varying), variants=variants)
-            group.refusals += refusals_of_limits(group, product)
+            group.refusals += refusals_of_limits(group.rows[0].line, product)
             group.product = None if group.refusals else product
 
     def _own_given(self, given: "_Given", heads: list[TableRow], children: list[TableRow], varying: set[int]) -> tuple[Property, ...]:
@@ -329,7 +329,7 @@ class RowReader:
             reason = _("is the product %(number)s, its row is of %(key)s") % {"number": product.id, "key": group.key}
             group.refusals.append(Refusal(row.line, header, text[:60], reason, _("Give both the same number."), place))
             return
-        group.refusals += refusals_of_limits(group, product)
+        group.refusals += refusals_of_limits(group.rows[0].line, product)
         group.product, group.is_whole = product, True
 
     def _document(self, group: Group, heads: list[TableRow], children: list[TableRow]) -> dict[str, Any]:

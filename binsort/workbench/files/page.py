@@ -92,10 +92,10 @@ class BringPage:
     counts_follow: bool  # it is brought in, and the counts are still those of before
 
     @property
-    def sheets(self) -> tuple[str, ...]:
-        """The sheets of a workbook that has several."""
-        sheets = tuple(self.upload.workbook.get("sheets", ()))
-        return sheets if len(sheets) > 1 else ()
+    def sheets(self) -> tuple[tuple[str, str], ...]:
+        """The sheets of a workbook that has several, each as an answer and in words."""
+        sheets = self.upload.workbook.get("sheets", ())
+        return tuple((name, name) for name in sheets) if len(sheets) > 1 else ()
 
     @property
     def ways(self) -> tuple[str, ...]:

@@ -16,7 +16,7 @@ from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.query import read_free_range
 from binsort.core.index.catalogue_index import CATEGORY
 from binsort.core.insight.coverage import lacking, percent
-from binsort.core.insight.vessels import drop_one, unbinned_products
+from binsort.core.insight.vessels import drop_one
 from binsort.racks.addresses import Pair, pick_pairs, query_string, toggled
 from binsort.racks.attribute_use import looks_with_colours, served
 from binsort.racks.models import Setup
@@ -56,6 +56,16 @@ class PreviewFacet:
     turn_address: str  # shows them, or hides them again; empty where nothing can be tried
     is_open: bool
     kept: tuple[Pair, ...]  # what stays picked when its ends are set
+
+    @property
+    def span(self) -> tuple[float, float]:
+        """Where on its axis the range lies that is picked, and how wide it is, in hundredths."""
+        bars = self.facet.range.bars if self.facet.range else ()
+        inside = [bar for bar in bars if bar.inside] or list(bars)
+        if not inside:
+            return 0, 100
+        first, steps = inside[0].step, inside[0].steps
+        return 100 * first / steps, 100 * (inside[-1].step + 1 - first) / steps
 
 
 def still_preview(drawn: Shown | None) -> PreviewFacet | None:
@@ -146,7 +156,7 @@ class Sight:
             return self.address(toggled(self.state, key, bin_key))
 
         drawn = shelf_of(self.state, facet, self.look(key), self.words(facet), address=address, opened=key in self.opened)
-        unbinned_address, has_none = self.unbinned(facet)
+        unbinned_address, has_none = self.unbinned(facet, drawn.unbinned)
         return replace(
             drawn,
             changed=key in self.changed,
@@ -155,12 +165,11 @@ class Sight:
             turn_address=self.turn_address(key),
         )
 
-    def unbinned(self, facet: Facet) -> tuple[str, bool]:
+    def unbinned(self, facet: Facet, count: int) -> tuple[str, bool]:
         """Return where the products in no bin are to be seen, and whether they have no value at all: the sheet is where they get one."""
         query, source = listing_query(self.listing_path), facet.spec.source
         key = sheet_key(source)
-        without = unbinned_products(self.state, facet)
-        if key and without and without == lacking(self.held.index, source, self.state.products):
+        if key and count and count == len(lacking(self.held.index, source, self.state.products)):  # who lacks a value is in no bin
             pairs = [*self.fixed, ("missing", key)]
             return f"{reverse('catalogue')}{query_string(pairs)}#fill", True
         return f"{reverse('facet-unbinned', args=[facet.spec.key])}{query}", False

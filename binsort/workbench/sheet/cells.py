@@ -16,6 +16,7 @@ from binsort.core.facets.spec import Source
 from binsort.core.index.bitmaps import union
 from binsort.core.index.catalogue_index import GivenAttribute, Index
 from binsort.core.insight.proposals import attribute_document, dated_document, proposed
+from binsort.core.products.edits import Field
 from binsort.core.products.fields import BY_KEY
 from binsort.core.values.colours import swatch
 from binsort.core.values.text import identity
@@ -39,7 +40,7 @@ def source_of(entry: Entry) -> Source | None:
 def sheet_key(source: Source) -> str:
     """Return the key of the column that holds what a source reads; empty where none does alone."""
     if source.kind == "attribute":
-        return f"attribute:{identity(source.attribute)}"
+        return Field("attribute", source.attribute).key
     return next((key for key, field in BY_KEY.items() if field.source == source.kind and Source(source.kind) == source), "")
 
 

@@ -234,7 +234,7 @@ class Sheet:
         source = self._source(self.by)
         if source:
             return part_by_value(self.held.index, source, self.found, start, stop, down=self.down)
-        return ordered_part(self.held.index.orders, self.state.query.sort, self.found, start, stop)
+        return ordered_part(self.held.index.orders, "listed", self.found, start, stop)
 
     @cached_property
     def rows(self) -> tuple[SheetRow, ...]:
@@ -294,7 +294,7 @@ class Sheet:
     def chips(self) -> tuple[Chip, ...]:
         """What the rows are narrowed by."""
         chips = []
-        for pair in dict.fromkeys(pair for pair in self.asked if pair[0] not in ("page", "sort", "per", "category")):
+        for pair in dict.fromkeys(pair for pair in self.asked if pair[0] not in ("page", "per", "category")):
             words = self._chip_words(*pair)
             if words:
                 rest = [other for other in self.asked if other != pair and other[0] != "page"]
@@ -317,7 +317,7 @@ class Sheet:
     @property
     def clear(self) -> str:
         """The page with nothing narrowed."""
-        return self.address([pair for pair in self.asked if pair[0] in ("category", "sort", _BY)])
+        return self.address([pair for pair in self.asked if pair[0] in ("category", _BY)])
 
     @cached_property
     def listing_path(self) -> str:

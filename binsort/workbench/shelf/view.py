@@ -135,6 +135,7 @@ class ShelfView:
     unbinned_address: str = ""
     has_none: bool = False  # the unbinned have no value at all, rather than one that no bin takes
     is_flagged: bool = False  # a good part of the listing is in no bin, where each product should be
+    is_silent: bool = False  # it says nothing here: no product is in a bin of it, and nothing of it is picked
     is_open: bool = False  # all bins stand on it, over as many rows as they need
     turn_address: str = ""  # opens it, or closes it again
 
@@ -152,11 +153,6 @@ class ShelfView:
         if self.has_none:
             return ngettext("%(count)s has none", "%(count)s have none", self.unbinned) % count
         return _("%(count)s in no bin") % count
-
-    @property
-    def is_silent(self) -> bool:
-        """Whether it says nothing on this listing: no product is in a bin of it, and none is picked."""
-        return not self.binned and not any(vessel.picked for vessel in self.vessels)
 
 
 def shelf_of(
@@ -190,7 +186,6 @@ class _ShelfBuilder:
         self.state, self.facet, self.opened = state, facet, opened
         self.found: Shelf = shelf(state, facet)
         self.look, self.words = style
-        self.range_words = self.words  # for the names of ranges under an axis
         self.width, self.address = room
         self.tried = bool(state.picks)
         self.listing = len(state.products)
@@ -199,17 +194,19 @@ class _ShelfBuilder:
 
     def build(self) -> ShelfView:
         spec, shelf = self.facet.spec, self.found
-        as_histogram = shelf.histogram is not None and _is_cut(self.facet) and self.has_room(shelf.histogram)
+        spread = shelf.histogram if _is_cut(self.facet) else None
+        axis_words = self.axis_words(spread) if spread else None  # None: no room for an axis
         held = [vessel for vessel in shelf.vessels if vessel.total or vessel.picked]
-        views = self.named(shelf.vessels if as_histogram else held)
+        views = [self.vessel(vessel, self.words) for vessel in shelf.vessels] if axis_words else self.named(held)
         groups = self.grouped(held)
         if kind_of(spec.source.kind).is_tree:  # one level, the topmost, stands on the shelf; what is below it under ledges
             top = min((len(vessel.bin.nodes) for vessel in held), default=0)
             at_top = [len(vessel.bin.nodes) == top or vessel.picked or (self.opened and not groups) for vessel in held]
             views = [view for view, stays in zip(views, at_top, strict=True) if stays]
-        kept = views if as_histogram or self.opened else fitting(views, self.room)
-        if as_histogram and shelf.histogram:
-            kept = self.placed(kept, shelf.histogram)
+        kept = views if axis_words or self.opened else fitting(views, self.room)
+        drawn = spread if axis_words else None
+        if drawn and axis_words:
+            kept = self.placed(kept, drawn, axis_words)
         binned = self.listing - shelf.unbinned
         return ShelfView(
             key=spec.key,
@@ -224,9 +221,9 @@ class _ShelfBuilder:
             unbinned_inside=shelf.unbinned_inside,
             unbinned_level=_share(shelf.unbinned_inside, shelf.unbinned),
             binned_share=percent(binned, self.listing),
-            bars=tuple(_bars(shelf.histogram)) if as_histogram and shelf.histogram else (),
-            cuts=tuple(self.cut(*cut) for cut in shelf.histogram.cuts) if as_histogram and shelf.histogram else (),
-            spans=tuple(self.spans(shelf.histogram)) if as_histogram and shelf.histogram else (),
+            bars=tuple(_bars(drawn)) if drawn else (),
+            cuts=tuple(self.cut(*cut) for cut in drawn.cuts) if drawn else (),
+            spans=tuple(self.spans(drawn)) if drawn else (),
             has_swatches=control_of(self.look).has_colours,
             binned=binned,
             shown=spec.key in self.state.shown,
@@ -235,6 +232,7 @@ class _ShelfBuilder:
             unbinned_share=self.share(shelf.unbinned),
             is_flagged=bool(shelf.unbinned) and 10 * binned < 9 * self.listing and not kind_of(spec.source.kind).may_be_absent,
             is_open=self.opened,
+            is_silent=not binned and spec.key not in self.state.picks,
         )
 
     def named(self, vessels: Sequence[Vessel]) -> list[VesselView]:
@@ -289,18 +287,18 @@ class _ShelfBuilder:
             is_widened=share * self.width < 100 * least,
         )
 
-    def has_room(self, spread: Histogram) -> bool:
-        """Tell whether each compartment between cuts is wide enough to be hit, and for its name and how many products it holds."""
+    def axis_words(self, spread: Histogram) -> Words | None:
+        """Return how ranges are named under an axis; None where a compartment is too narrow to be hit, or for its name and figure."""
         edges = [0.0, *(share for _, share in spread.cuts), 1.0]
         if not spread.cuts or any((right - left) * self.room < LEAST_TARGET for left, right in pairwise(edges)):
-            return False
+            return None
         ways = [self.words, self.words.without_unit(), self.words.bare()]  # cuts and the facet's name say unit and currency, too
         rooms = [
             (vessel, (right - left) * self.room) for vessel in self.found.vessels for left, right in [self.ends(vessel.bin.key, spread)]
         ]
-        fits = [words for words in ways if all(text_width(bin_words(vessel.bin, words)) <= room for vessel, room in rooms)]
-        self.range_words = fits[0] if fits else self.words
-        return bool(fits) and all(figures_width(f"{vessel.total:,}") <= room for vessel, room in rooms)
+        if any(figures_width(f"{vessel.total:,}") > room for vessel, room in rooms):
+            return None
+        return next((words for words in ways if all(text_width(bin_words(vessel.bin, words)) <= room for vessel, room in rooms)), None)
 
     def ends(self, key: str, spread: Histogram) -> tuple[float, float]:
         """Return from where to where a range lies on the axis."""
@@ -309,12 +307,12 @@ class _ShelfBuilder:
         left = 0.0 if bounds.low is None else spread.axis.share(approximate(bounds.low))
         return left, 1.0 if bounds.high is None else spread.axis.share(approximate(bounds.high))
 
-    def placed(self, views: Sequence[VesselView], spread: Histogram) -> list[VesselView]:
+    def placed(self, views: Sequence[VesselView], spread: Histogram, words: Words) -> list[VesselView]:
         """Lay range bins along the axis, from low to high."""
         ends = []
         for view in views:
             left, right = self.ends(view.key, spread)
-            short = bin_words(self.facet.by_key[view.key], self.range_words)
+            short = bin_words(self.facet.by_key[view.key], words)
             both = f"+{view.adds_text}/{view.total_text}" if view.dashed else f"{view.inside_text}/{view.total_text}"
             is_brief = figures_width(both) > self.room * (right - left)
             drawn = replace(view, short=short, is_brief=is_brief, is_widened=False)

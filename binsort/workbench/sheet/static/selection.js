@@ -4,7 +4,7 @@
   const ticks = () => [...document.querySelectorAll("input[name=product]")];
   let previewing = null;
   const products = (count) => `${count.toLocaleString("en-GB")} product${count === 1 ? "" : "s"}`;
-  const doing = (count) => `${{ set: "Set on", empty: "Empty on" }[byId("bulk").way.value] ?? "Change"} ${products(count)}`;
+  const doing = (count) => `${{ set: "Set on", empty: "Empty it on" }[byId("bulk").way.value] ?? "Change"} ${products(count)}`;
   function selected() {
     const bar = byId("bulk");
     if (!bar) return;

@@ -50,7 +50,7 @@ class LimitAddresses:
         """Pass the request on."""
         if len(request.path) + len(request.META.get("QUERY_STRING", "")) > MOST_ADDRESS:
             return refusal(
-                request, 414, f"The address is longer than {MOST_ADDRESS:,} characters. Ask for less at once, or send it as a body."
+                request, 414, f"The address is longer than {MOST_ADDRESS:,} characters. Ask for less at once."
             )
         return self._get_response(request)
 

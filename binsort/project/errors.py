@@ -49,9 +49,7 @@ class LimitAddresses:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Pass the request on."""
         if len(request.path) + len(request.META.get("QUERY_STRING", "")) > MOST_ADDRESS:
-            return refusal(
-                request, 414, f"The address is longer than {MOST_ADDRESS:,} characters. Ask for less at once."
-            )
+            return refusal(request, 414, f"The address is longer than {MOST_ADDRESS:,} characters. Ask for less at once.")
         return self._get_response(request)
 
 

@@ -22,7 +22,11 @@ def main() -> None:
     """Measure what was asked for."""
     parser = argparse.ArgumentParser(prog="./run bench", description="Measure answers, DuckDB beside them, and the served catalogue.")
     parser.add_argument(
-        "what", nargs="?", choices=["all", "pages", "day"], default="all", help="everything, the time of the pages, or a day of prices"
+        "what",
+        nargs="?",
+        choices=["all", "pages", "day", "shop"],
+        default="all",
+        help="all, pages, a day of prices, or shopping",
     )
     parser.add_argument("--sizes", type=int, nargs="+", default=[10_000, 100_000, 1_000_000], help="numbers of products")
     parser.add_argument("--served", type=int, default=100_000, help="products of the large catalogue; 0 leaves it out")
@@ -30,14 +34,22 @@ def main() -> None:
     if options.what == "day":
         day()
         return
+    if options.what == "shop":
+        shop()
+        shop(options.served)
+        return
     if options.what == "all":
         engine(options.sizes)
         if options.served:
             served(options.served)
         day()
+        shop()
+        if options.served:
+            shop(options.served)
     pages()
+    pages("racks")
     if options.served:
-        pages(options.served)
+        pages(str(options.served))
 
 
 def day() -> None:
@@ -87,12 +99,28 @@ def served(size: int) -> None:
         print(f"  commit to count, {name:<16} {Times(**times)}")
 
 
-def pages(products: int | None = None) -> None:
-    """Measure and print the server time of the pages, on the demo or on so many products."""
-    print(f"\nserver time of a page, {f'{products:,} products' if products else 'the demo'}")
-    for name, found in measure("bench.pages", *([str(products)] if products else [])).items():
+def shop(size: int = 0) -> None:
+    """Measure and print shopping, on the demo or on so many products."""
+    found = measure("bench.shop", *([str(size)] if size else []))
+    browser = found["browser"]
+    print(f"\nshopping, {f'{size:,} products' if size else 'the demo'}")
+    print(f"  a click, one shopper      {Times(**found['click'])}")
+    print(f"  four without pause        {Times(**found['shoppers'])}")
+    print(f"  suggestions               {Times(**found['suggest'])}")
+    print(f"  a click compressed        {found['click_kb']:.1f} kB median, {found['click_kb_most']:.1f} kB most")
+    print(
+        f"  in Chromium               first load {browser['first_kb']:.0f} kB without pictures, largest paint {browser['lcp']:.0f} ms,"
+        f" slowest interaction {browser['inp']:.0f} ms, shifts {browser['cls']:.3f}"
+    )
+
+
+def pages(what: str = "") -> None:
+    """Measure and print the server time of the pages, on the demo, so many products, or very many racks."""
+    words = {"": "the demo", "racks": "30 racks, 200 facets, 1,990 categories, 20,000 products"}.get(what)
+    print(f"\nserver time of a page, {words or f'{int(what):,} products'}")
+    for name, found in measure("bench.pages", *([what] if what else [])).items():
         target = found.pop("target")
-        print(f"  {name:<16} {Times(**found)}" + (f"   target {target} ms" if target else ""))
+        print(f"  {name:<24} {Times(**found)}" + (f"   target {target} ms" if target else ""))
 
 
 if __name__ == "__main__":

@@ -16,6 +16,8 @@ _HELP = """./run demo          set everything up, load the demo shop, serve it o
 ./run test [NAME]   run the tests, browser tests included; --long with many more examples
 ./run check         linters, types, import contracts, migrations, freshness of built files
 ./run import FILE   bring in CSV, XLSX, JSON Lines or JSON-LD; --trial only says what would change, --undo takes it back
+./run racks-out FILE  write facets, racks, places and looks into a facet file; --live what shoppers see
+./run racks-in FILE   make a facet file the draft; --trial only says what would change, --master WHERE makes it the master
 ./run export FILE   write the catalogue: .csv, .xlsx, .jsonl or .jsonld
 ./run feed          play a shop that sells: price and stock changes by the API, to watch live counts
 ./run bench         measure; --help lists what can be chosen
@@ -180,6 +182,16 @@ def export_file(rest: list[str]) -> int:
     return _with_cluster(("base",), lambda environment: _where_called("export_products", *rest, environment=environment))
 
 
+def racks_out(rest: list[str]) -> int:
+    """Write the set-up into a facet file."""
+    return _with_cluster(("base",), lambda environment: _where_called("racks_out", *rest, environment=environment))
+
+
+def racks_in(rest: list[str]) -> int:
+    """Make a facet file the draft."""
+    return _with_cluster(("base",), lambda environment: _where_called("racks_in", *rest, environment=environment))
+
+
 def feed(rest: list[str]) -> int:
     """Send the changes of a simulated shop to the demo."""
     prepare_python("base")
@@ -195,6 +207,8 @@ _COMMANDS: dict[str, Callable[[list[str]], int]] = {
     "check": check,
     "import": import_file,
     "export": export_file,
+    "racks-out": racks_out,
+    "racks-in": racks_in,
     "feed": feed,
     "bench": bench,
     "screenshots": screenshots,

@@ -44,23 +44,140 @@ def try_a_file(page: Page) -> None:
     page.wait_for_selector(".trial")
 
 
+def take_a_cut_in_hand(page: Page) -> None:
+    """Let the keyboard stand on a cut of the range bench."""
+    page.wait_for_selector("#range-bench[data-ready]")
+    page.focus("#cut-2")
+    page.wait_for_timeout(600)
+
+
+def merge_colours(page: Page) -> None:
+    """Merge what is one colour, leave out what says nothing."""
+    for value, into in (("Navy blue", "Navy"), ("Gray", "Grey"), ("Racing green", "Green")):
+        page.focus(f"[data-value='{value}'] input")
+        page.keyboard.press("m")
+        page.fill("#merge-find", into)
+        page.keyboard.press("Enter")
+        page.wait_for_selector(f"[data-undo] button[title='Colour: {value} merged into {into}']")
+    page.focus("[data-value='Default'] input")
+    page.keyboard.press("x")
+    page.wait_for_selector("[data-undo] button[title='Colour: Default left out']")
+
+
+def read_lengths(page: Page) -> None:
+    """Add the facet of the lengths in tags, and open how they are read."""
+    page.locator(".source:has(p:has-text('numbers in tags')) button[type=submit]").last.click()
+    page.wait_for_selector("text=Added Length")
+    page.goto(page.url.partition("/racks/")[0] + "/racks/facets/length/reading/?category=Rope+and+cordage")
+    page.select_option("#read-unit", "m")
+    page.wait_for_selector(".pennants")
+    page.wait_for_timeout(500)
+
+
+def send(page: Page, address: str, **fields: str | tuple[str, ...]) -> None:
+    """Send a form of the tool."""
+    pairs = [[name, text] for name, value in fields.items() for text in ([value] if isinstance(value, str) else value)]
+    page.evaluate(
+        """([address, pairs]) => {
+          const form = new FormData();
+          for (const [name, text] of pairs) form.append(name, text);
+          return tool.send(address, form).then((answer) => answer.status);
+        }""",
+        [address, pairs],
+    )
+
+
+def come_to(page: Page, address: str) -> None:
+    """Go to another page of the tool."""
+    page.goto("/".join(page.url.split("/")[:3]) + address, wait_until="networkidle")
+
+
+def place_racks(page: Page) -> None:
+    """Make some racks, stand them on listings, and choose one place."""
+    rope = "rope and cordage"
+    racks = (("Quick row", ("stock", "rating")), ("Running rack", ("price", "colour", "diameter")), ("Splicing", ("material",)))
+    for label, facets in racks:
+        send(page, "/racks/all/", label=label)
+        for key in facets:
+            send(page, f"/racks/facets/{key}/put/", rack=label.lower().replace(" ", "-"), how="share")
+    for at, where, rack in (
+        ("all", "above", "quick-row"), (f"{rope} > running rigging", "side", "running-rack"), (rope, "below", "splicing"),
+    ):  # fmt: skip
+        send(page, "/listings/", at=at, where=where, choice="own", rack=rack, below="1")
+    send(page, "/listings/", at=f"{rope} > small cordage", where="below", choice="nothing", below="0")
+    send(page, "/racks/put-live/", note="A rack for running rigging")
+    come_to(page, f"/listings/?at={rope} > running rigging&where=side&choice=own&rack=quick-row")
+
+
+def tie_shelves(page: Page) -> None:
+    """Let facets wait for others, and ask for a circle."""
+    for key, other in (("colour", "material"), ("diameter", "colour"), ("rating", "diameter")):
+        send(page, f"/racks/facets/{key}/when/", lines="1", facet_0=other, how_0="picked", every="any")
+    send(page, "/racks/put-live/", note="Colours once a material is picked")
+    come_to(page, "/racks/?category=Rope+and+cordage&material=hmpe&show.when=colour")
+    page.click("#add-line")
+    page.wait_for_selector("#line-1-facet")
+    page.select_option("#line-1-facet", "rating")
+    page.wait_for_selector(".rule-line.refused")
+    page.wait_for_timeout(300)
+
+
+def change_and_review(page: Page) -> None:
+    """Change a few things and look at them beside what is live."""
+    for key in ("colour", "diameter", "rating"):
+        send(page, f"/racks/facets/{key}/when/", lines="0", every="any")
+    send(page, "/racks/put-live/", note="Rules taken out again")
+    send(page, "/racks/facets/colour/act/", act="merge", into="Red", value="Oxblood")
+    send(page, "/racks/facets/diameter/act/", act="cuts", cut=("6", "8", "10", "16"))
+    come_to(page, "/racks/review/?category=Rope+and+cordage")
+
+
+def let_people_in(page: Page) -> None:
+    """Invite two, let one come in, and give a token."""
+    send(page, "/people/", role="editor", products="1", note="the summer help", days="7", places="1")
+    page.reload()
+    link = page.input_value(".invitation input[readonly]")
+    stranger = page.context.browser.new_page()  # type: ignore[union-attr]
+    stranger.goto(link)
+    for field, text in (("name", "Josie Pell"), ("username", "josie"), ("password", "thrift-and-samphire")):
+        stranger.fill(f"#{field}", text)
+    stranger.click("main button")
+    stranger.wait_for_url("**/racks/")
+    stranger.close()
+    send(page, "/people/", role="viewer", note="the boatyard", days="30", places="5")
+    send(page, "/catalogue/api/", name="Till program", act="products")
+    come_to(page, "/people/")
+
+
+def look_at_the_past(page: Page) -> None:
+    """Choose what was live before."""
+    page.locator(".went-live a").nth(1).click()
+    page.wait_for_selector("#go-back")
+    page.evaluate("document.querySelector('#page main').scrollTop = 0")
+    page.wait_for_timeout(300)
+
+
 SHOTS: dict[str, tuple[str, tuple[int, int], Callable[[Page], None] | None]] = {
     "rack": ("/racks/?category=Rope+and+cordage&colour=navy&price=20-to-50", WIDE, None),
-    "rack-untried": ("/racks/?category=Rope+and+cordage", WIDE, None),
     "add-facet": ("/racks/add/?category=Rope+and+cordage&source=breaking-load", WIDE, None),
-    "facet": ("/racks/facets/price/?category=Rope+and+cordage", WIDE, None),
+    "facet": ("/racks/facets/price/?category=Rope+and+cordage", WIDE, take_a_cut_in_hand),
+    "controls": ("/racks/facets/colour/shoppers/?category=Rope+and+cordage", WIDE, None),
     "catalogue": ("/catalogue/?category=Rope+and+cordage&missing=attribute:breaking+load", WIDE, fill_a_gap),
     "bring-in": ("/catalogue/bring-in/", WIDE, try_a_file),
     "attributes": ("/catalogue/attributes/", WIDE, None),
-    "categories": ("/catalogue/categories/", WIDE, None),
     "edit-product": ("/catalogue/products/SC-1004/", WIDE, None),
-    "activity": ("/activity/", WIDE, None),
-    "sign-in": ("/sign-in/", WIDE, None),
     "shop": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", WIDE, None),
     "shop-nothing": ("/shop/?colour=clear&group=lighting", WIDE, None),
     "product": ("/shop/p/SC-1004/", WIDE, None),
     "phone": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", PHONE, open_drawer),
-    "phone-listing": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", PHONE, None),
+    "facet-values": ("/racks/facets/colour/?category=Rope+and+cordage", WIDE, merge_colours),
+    "hidden-number": ("/racks/add/?category=Rope+and+cordage", WIDE, read_lengths),
+    "listings": ("/racks/all/", WIDE, place_racks),
+    "rules": ("/racks/?category=Rope+and+cordage&material=hmpe", WIDE, tie_shelves),
+    "behaviour": ("/racks/of/side/behaves/?category=Rope+and+cordage", WIDE, None),
+    "review": ("/racks/", WIDE, change_and_review),
+    "people": ("/people/", WIDE, let_people_in),
+    "history": ("/history/", WIDE, look_at_the_past),
 }
 
 
@@ -74,7 +191,7 @@ def main() -> None:
         for name, (path, size, before) in SHOTS.items():
             if wanted and name not in wanted:
                 continue
-            page = _page(browser, size, state if path.startswith(("/racks/", "/activity/", "/catalogue/")) else None)
+            page = _page(browser, size, state if path.startswith(("/racks/", "/catalogue/", "/people/", "/history/")) else None)
             page.goto(address + path, wait_until="networkidle")
             page.evaluate("document.fonts.ready")
             if before:

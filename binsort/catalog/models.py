@@ -3,11 +3,14 @@
 from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.contrib.postgres.indexes import GinIndex, OpClass
+from django.contrib.postgres.search import SearchVector
 from django.db import models
 from django.db.models.functions import Now, Upper
 from tree_queries.models import TreeNode
 
 from binsort.catalog.store.exact_number_field import ExactNumberField
+
+TEXT_CONFIG = "english"  # of the full text of names: words are brought to their stems
 
 
 def _letters(column: str) -> GinIndex:
@@ -58,7 +61,7 @@ class Product(models.Model):
             models.CheckConstraint(condition=~models.Q(identity=""), name="product_has_identity"),
             models.CheckConstraint(condition=~models.Q(name=""), name="product_has_name"),
         )
-        indexes = (_letters("name"), _letters("identity"))
+        indexes = (_letters("name"), _letters("identity"), GinIndex(SearchVector("name", config=TEXT_CONFIG), name="words_of_name"))
 
     def __str__(self) -> str:
         return self.name
@@ -152,6 +155,10 @@ class AttributeValue(models.Model):
         return self.text
 
 
+def _every_act() -> list[str]:
+    return ["look", "products"]
+
+
 class Token(models.Model):
     """What another system shows to write the catalogue; only a digest of it is kept."""
 
@@ -161,6 +168,7 @@ class Token(models.Model):
     at = models.DateTimeField(db_default=Now())
     used_at = models.DateTimeField(null=True)
     ended_at = models.DateTimeField(null=True)
+    acts = ArrayField(models.TextField(), default=_every_act)  # what it may do: look, products
 
     class Meta:
         ordering = ("-id",)

@@ -16,7 +16,7 @@ from binsort.core.products.product import Product, Property
 from binsort.core.values.text import identity, normalise
 from binsort.racks.attribute_use import dictionary_order
 
-from .followers import follow, of_attribute_renamed, of_values_merged, of_values_ordered
+from .followers import follow, of_attribute_renamed, of_values_merged, of_values_ordered, sorts_of_attribute_renamed
 from .locks import Refused, change, hold, hold_definitions
 from .revisions import Change, begin, note_made, revise_each
 
@@ -86,7 +86,8 @@ def change_attribute(row: Attribute, wanted: Definition, *, seen: str = "", acto
     renamed = holders(old_key) if old_name != row.name else []
     revision = _revise(what, renamed, lambda name, product: product and _renamed(product, old_key, row.name), (before, after), actor)
     if key != old_key:
-        follow(revision, f"Followed {old_name}, now {row.name}", of_attribute_renamed(old_name, row.name), actor)
+        racks = sorts_of_attribute_renamed(old_name, row.name)
+        follow(revision, f"Followed {old_name}, now {row.name}", of_attribute_renamed(old_name, row.name), actor, racks=racks)
     return revision
 
 

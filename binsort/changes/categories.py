@@ -13,7 +13,7 @@ from binsort.catalog.store.category_paths import category_paths
 from binsort.core.products.product import Product
 from binsort.core.values.text import category_path, identity, normalise, path_identity, slug
 
-from .followers import follow, of_category_moved
+from .followers import follow, of_category_moved, places_of_category_moved
 from .locks import Refused, change, hold
 from .revisions import begin, note_made, revise_each
 
@@ -68,7 +68,13 @@ def rename(key: int, name: str, *, seen: str = "", actor: Any = None) -> Revisio
     row.save()
     repath([row.pk])
     revision = _record(f"Renamed the category {old} to {words}", before, actor)
-    follow(revision, f"Followed {old}, now {words}", of_category_moved(path, _path(row)), actor)
+    follow(
+        revision,
+        f"Followed {old}, now {words}",
+        of_category_moved(path, _path(row)),
+        actor,
+        racks=places_of_category_moved(path, _path(row)),
+    )
     return revision
 
 
@@ -101,7 +107,8 @@ def move(key: int, parent: int | None, place: int, *, actor: Any = None) -> Revi
     where = "" if stays else f" below {above.name}" if above else " to the top"
     revision = _record(f"Moved the category {row.name}{where}", before, actor)
     if not stays:
-        follow(revision, f"Followed {row.name}{where}", of_category_moved(path, _path(row)), actor)
+        edits = of_category_moved(path, _path(row)), places_of_category_moved(path, _path(row))
+        follow(revision, f"Followed {row.name}{where}", edits[0], actor, racks=edits[1])
     return revision
 
 

@@ -4,15 +4,28 @@ from collections.abc import Callable
 from copy import deepcopy
 
 from django.db import transaction
+from django.utils.translation import gettext as _
 
 from binsort.core.facets.facet_file import FacetFileError, check_document
 from binsort.core.values.strict_json import dumps
 from binsort.core.values.text import identity, normalise
+from binsort.people.acts import Act
+from binsort.people.rights import needs
 from binsort.racks.attribute_use import BY_DICTIONARY
-from binsort.racks.models import Edition, Setup
-from binsort.racks.setup import Document, UnknownFacet, facet_document, the_setup
+from binsort.racks.differences import said_of
+from binsort.racks.models import Edition, Entry, FormerKey, Setup
+from binsort.racks.setup import Document, UnknownFacet, UnknownRack, facet_document, rack_document, the_setup
 
 from .actors import Actor, user_of
+from .history import take_back_of, tell
+
+
+class KeptElsewhere(Exception):
+    """The set-up is kept in a file: what is changed here would be lost with the next one."""
+
+    def __init__(self, master: str) -> None:
+        super().__init__(master)
+        self.master = master
 
 
 class EditedMeanwhile(Exception):
@@ -22,9 +35,19 @@ class EditedMeanwhile(Exception):
         super().__init__(newest.summary)
         self.newest = newest
 
+    @property
+    def said(self) -> dict[str, str]:
+        """Who did what, for a sentence."""
+        by = self.newest.actor
+        who = (by.get_full_name() or by.get_username()) if by else _("somebody else")
+        return {"who": who, "other": self.newest.summary}
 
+
+@needs(Act.DRAFT)
 @transaction.atomic
-def change(summary: str, edit: Callable[[Document], None], *, actor: Actor, based_on: int | None = None, only: str = "") -> Edition:
+def change(
+    summary: str, edit: Callable[[Document], None], *, actor: Actor, based_on: int | None = None, only: str = "", by_file: bool = False
+) -> Edition:
     """Make the next edition of the draft.
 
     Args:
@@ -32,24 +55,37 @@ def change(summary: str, edit: Callable[[Document], None], *, actor: Actor, base
         edit: changes a copy of the document in place.
         actor: who does it.
         based_on: the edition that the user saw; None to change whatever is newest.
-        only: the key of the only facet that is changed; what others became meanwhile then stays.
+        only: the key of the only facet that is changed, or ``rack KEY`` of the only rack; what others became meanwhile then stays.
+        by_file: it is the file of the set-up that is brought in.
 
     Raises:
+        KeptElsewhere: the set-up is kept in a file, and this is not it.
         EditedMeanwhile: the draft, or that facet in it, is another by now.
         FacetFileError: the changed set-up would not be valid; nothing is changed.
     """
-    setup = _locked_setup(based_on, only)
+    setup = locked_setup(based_on, only)
+    if not by_file:
+        refuse_where_kept_elsewhere(setup)
     document = deepcopy(setup.draft.document)
     edit(document)
     problems = check_document(document)
     if problems:
         raise FacetFileError(problems)
-    setup.draft = Edition.objects.create(text=dumps(document), base=setup.draft, summary=summary, actor=user_of(actor))
+    before = setup.draft
+    setup.draft = Edition.objects.create(text=dumps(document), base=before, summary=summary, actor=user_of(actor))
     setup.save(update_fields=["draft"])
+    tell(Entry.Kind.SETUP, summary, actor=actor, before=before, after=setup.draft)
     return setup.draft
 
 
-def _locked_setup(based_on: int | None, only: str = "") -> Setup:
+def refuse_where_kept_elsewhere(setup: Setup) -> None:
+    """Raise KeptElsewhere where the set-up is kept in a file."""
+    if setup.master:
+        raise KeptElsewhere(setup.master)
+
+
+def locked_setup(based_on: int | None, only: str = "") -> Setup:
+    """Hold the set-up until this transaction ends: whoever changes draft or live has it alone. Raises EditedMeanwhile."""
     the_setup()
     # Without joins: a row that was waited for is read anew, what was joined to it is not.
     setup = Setup.objects.select_for_update().get(pk=1)
@@ -59,44 +95,51 @@ def _locked_setup(based_on: int | None, only: str = "") -> Setup:
 
 
 def _is_as_seen(draft: Edition, based_on: int, key: str) -> bool:
-    """Tell whether a facet is still what it was in an edition."""
+    """Tell whether a facet, or a rack, is still what it was in an edition."""
     seen = Edition.objects.filter(pk=based_on).first()
+    rack = key.removeprefix("rack ")
+
+    def part(document: Document) -> Document:
+        return facet_document(document, key) if rack == key else rack_document(document, rack)
+
     try:
-        return seen is not None and facet_document(draft.document, key) == facet_document(seen.document, key)
-    except UnknownFacet:
+        return seen is not None and part(draft.document) == part(seen.document)
+    except (UnknownFacet, UnknownRack):
         return False
 
 
-def _rack(document: Document, key: str) -> Document:
-    return next(rack for rack in document["racks"] if rack["key"] == key)
+@needs(Act.DRAFT)
+def take_back(number: int, *, actor: Actor, based_on: int | None = None) -> Edition:
+    """Take one change of the set-up back, beside whatever was changed since.
+
+    Args:
+        number: of its line in the history.
+        actor: who does it.
+        based_on: the edition that the user saw.
+
+    Raises:
+        Entry.DoesNotExist: there is no such line.
+        CannotTakeBack: what it changed was changed again.
+        FacetFileError: what would be left is not valid.
+    """
+    entry = Entry.objects.select_related("before", "after").get(pk=number)
+    return change(_("Taken back: %(words)s") % {"words": entry.words}, take_back_of(entry), actor=actor, based_on=based_on)
 
 
+@needs(Act.DRAFT)
 def add_facet(facet: Document, *, rack: str, actor: Actor, place: int | None = None, based_on: int | None = None) -> Edition:
     """Add a facet to a rack, at the end or at a place."""
 
     def edit(document: Document) -> None:
         document["facets"].append(facet)
-        keys = _rack(document, rack)["facets"]
+        keys = rack_document(document, rack)["facets"]
         keys.insert(len(keys) if place is None else place, facet["key"])
 
     return change(f"Added {facet['label']}", edit, actor=actor, based_on=based_on)
 
 
-def remove_facet(key: str, *, actor: Actor, based_on: int | None = None) -> Edition:
-    """Take a facet off every rack. Rules of other facets that ask for it go with it."""
-    label = facet_document(the_setup().draft.document, key)["label"]
-
-    def edit(document: Document) -> None:
-        document["facets"].remove(facet_document(document, key))
-        for rack in document["racks"]:
-            rack["facets"] = [name for name in rack["facets"] if name != key]
-        for facet in document["facets"]:
-            _drop_rules_on(facet, key)
-
-    return change(f"Removed {label}", edit, actor=actor, based_on=based_on, only=key)
-
-
-def _drop_rules_on(facet: Document, key: str) -> None:
+def drop_rules_on(facet: Document, key: str) -> None:
+    """Take the rules of a facet out that ask for another one."""
     show_when = facet.get("show_when")
     if show_when is None:
         return
@@ -106,19 +149,31 @@ def _drop_rules_on(facet: Document, key: str) -> None:
         del facet["show_when"]
 
 
+@needs(Act.DRAFT)
 def order_facets(rack: str, keys: list[str], *, actor: Actor, based_on: int | None = None) -> Edition:
     """Put the facets of a rack into another order; keys that are not named keep their order at the end."""
 
     def edit(document: Document) -> None:
-        ordered = _rack(document, rack)
+        ordered = rack_document(document, rack)
         known = [key for key in dict.fromkeys(keys) if key in ordered["facets"]]
         ordered["facets"] = known + [key for key in ordered["facets"] if key not in known]
 
-    return change("Changed the order of the facets", edit, actor=actor, based_on=based_on)
+    return change("Changed the order of the facets", edit, actor=actor, based_on=based_on, only=f"rack {rack}")
 
 
-def change_facet(key: str, changed: Document, *, actor: Actor, based_on: int | None = None) -> Edition:
-    """Put a facet's document in place of the one there is. A new key is followed by racks and rules."""
+@needs(Act.DRAFT)
+@transaction.atomic
+def change_facet(key: str, changed: Document, *, actor: Actor, based_on: int | None = None, said: str = "") -> Edition:
+    """Put a facet's document in place of the one there is. A new key is followed by racks and rules.
+
+    Args:
+        key: of the facet as it is.
+        changed: its document from now on.
+        actor: who does it.
+        based_on: the edition that the user saw.
+        said: what is done, in words, as undo and the history name it; found out by comparing where it is empty.
+    """
+    before = facet_document(the_setup().draft.document, key)
 
     def edit(document: Document) -> None:
         facet = facet_document(document, key)
@@ -133,9 +188,14 @@ def change_facet(key: str, changed: Document, *, actor: Actor, based_on: int | N
                 for rule in rules:
                     rule["facet"] = changed["key"] if rule["facet"] == key else rule["facet"]
 
-    return change(f"Changed {normalise(changed['label'])}", edit, actor=actor, based_on=based_on, only=key)
+    words = said or said_of(before, changed)
+    edition = change(f"{normalise(before['label'])}: {words}", edit, actor=actor, based_on=based_on, only=key)
+    if changed["key"] != key:
+        FormerKey.objects.get_or_create(old=key, new=changed["key"])
+    return edition
 
 
+@needs(Act.DRAFT)
 def order_bins(key: str, labels: list[str], *, actor: Actor, based_on: int | None = None) -> Edition:
     """Put the bins of a facet into an order by hand; those that are not named keep theirs at the end."""
     before = facet_document(the_setup().draft.document, key)
@@ -143,36 +203,33 @@ def order_bins(key: str, labels: list[str], *, actor: Actor, based_on: int | Non
     wanted = list({identity(label): label for label in (*labels, *known)}.values())
     look = {name: value for name, value in before.get("look", {}).items() if name != BY_DICTIONARY}
     changed = {**before, "order": "listed", "bins": {**before.get("bins", {}), "order": wanted}, "look": look}
-    return change_facet(key, changed, actor=actor, based_on=based_on)
+    return change_facet(key, changed, actor=actor, based_on=based_on, said=_("bins put into order by hand"))
 
 
+@needs(Act.DRAFT)
 @transaction.atomic
-def undo(*, based_on: int | None = None) -> Edition | None:
+def undo(*, actor: Actor = None, based_on: int | None = None) -> Edition | None:
     """Go back by one edition; returns the one undone, None where there is nothing before it."""
-    setup = _locked_setup(based_on)
+    setup = locked_setup(based_on)
+    refuse_where_kept_elsewhere(setup)
     undone = setup.draft
     if undone.base is None:
         return None
     setup.draft = undone.base
     setup.save(update_fields=["draft"])
+    tell(Entry.Kind.SETUP, _("Undone: %(summary)s") % {"summary": undone.summary}, actor=actor, before=undone, after=setup.draft)
     return undone
 
 
+@needs(Act.DRAFT)
 @transaction.atomic
-def redo(*, based_on: int | None = None) -> Edition | None:
+def redo(*, actor: Actor = None, based_on: int | None = None) -> Edition | None:
     """Go forward to the newest edition made from the present one; returns it, None where there is none."""
-    setup = _locked_setup(based_on)
+    setup = locked_setup(based_on)
+    refuse_where_kept_elsewhere(setup)
     again = setup.draft.followers.first()
     if again is not None:
-        setup.draft = again
+        before, setup.draft = setup.draft, again
         setup.save(update_fields=["draft"])
+        tell(Entry.Kind.SETUP, _("Done again: %(summary)s") % {"summary": again.summary}, actor=actor, before=before, after=again)
     return again
-
-
-@transaction.atomic
-def put_live(*, based_on: int | None = None) -> Edition:
-    """Let shoppers see the draft."""
-    setup = _locked_setup(based_on)
-    setup.live = setup.draft
-    setup.save(update_fields=["live"])
-    return setup.draft

@@ -24,6 +24,8 @@ from psycopg.errors import DeadlockDetected, LockNotAvailable, UniqueViolation
 from binsort.catalog import models
 from binsort.catalog.store.product_rows import among_texts, products_of
 from binsort.core.products.product import Product
+from binsort.people.acts import Act
+from binsort.people.rights import needs
 from binsort.tally.activity import running
 
 _CATALOGUE, _DEFINITIONS = 7_265_319, 7_265_320  # among the advisory locks
@@ -53,7 +55,7 @@ _holds_definitions: ContextVar[bool | None] = ContextVar("holds_definitions", de
 
 
 def change(service: Callable[Given, Result]) -> Callable[Given, Result]:
-    """Make a function a change: all of it or nothing, and where others are in the way it raises :class:`Busy`."""
+    """Make a function a change of the catalogue: by whom may do that, all of it or nothing; Busy where others are in the way."""
 
     @wraps(service)
     def whole(*args: Given.args, **kwargs: Given.kwargs) -> Result:
@@ -64,7 +66,7 @@ def change(service: Callable[Given, Result]) -> Callable[Given, Result]:
         except _DefinitionsFirst:
             return _at_once(lambda: service(*args, **kwargs), definitions_first=True)
 
-    return whole
+    return needs(Act.PRODUCTS)(whole)
 
 
 def _at_once(work: Callable[[], Result], *, definitions_first: bool) -> Result:

@@ -10,6 +10,8 @@ from binsort.catalog.models import Revision
 from binsort.core.products.edits import ADD, EMPTY, REMOVE, REPLACE, SET, Edit, Varies, edited, held
 from binsort.core.products.product import Product
 from binsort.core.values.text import normalise
+from binsort.people.acts import Act
+from binsort.people.rights import needs
 
 from .locks import Refused, change, hold, lock_products
 from .revisions import Progress, revise, revise_each, silent
@@ -61,6 +63,7 @@ def set_field(
     return after, revise(what, {name: after}, actor=actor, ask=ask)
 
 
+@needs(Act.PRODUCTS)
 def change_many(
     entry: Entry,
     way: str,
@@ -110,6 +113,7 @@ def _summary(entry: Entry, way: str, texts: tuple[str, str], count: int) -> str:
     return words_of[way]
 
 
+@needs(Act.PRODUCTS)
 def delete_many(identities: Sequence[str], *, actor: Any = None, progress: Progress = silent) -> Revision | None:
     """Delete products as one revision. Raises Refused."""
     count = len(identities)

@@ -1,11 +1,15 @@
 """Long changes of the catalogue, run by the worker; where there is none, by whoever asks."""
 
 from collections.abc import Callable
+from contextlib import suppress
+from datetime import datetime
 from typing import Any
 
+from django.db import transaction
 from django.utils.translation import gettext as _
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
+from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.tasks import Task
 
 from binsort.catalog.files import uploads
@@ -15,6 +19,7 @@ from binsort.tally.activity import Progress, Stopped, line, work
 from binsort.tally.current import is_worker_alive
 
 from .imports import take
+from .live import carry_out_schedule
 from .locks import Refused
 from .revisions import forget_old
 
@@ -117,6 +122,19 @@ def cause_of(error: BaseException) -> str:
 def _tell(upload: Upload, number: int) -> None:
     upload.work = number
     upload.save(update_fields=["work"])
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="changes.carry_out", queueing_lock="carry_out")
+def carry_out(timestamp: int = 0) -> None:
+    """Put live what is due: asked for at its very moment, and every minute, should that have been missed."""
+    carry_out_schedule()
+
+
+def carry_out_at(moment: datetime) -> None:
+    """Have what is scheduled carried out at its moment."""
+    with suppress(AlreadyEnqueued), transaction.atomic():
+        carry_out.configure(schedule_at=moment, queueing_lock=f"carry_out {moment.isoformat()}").defer()
 
 
 @app.periodic(cron="*/10 * * * *")

@@ -15,8 +15,12 @@ from binsort.catalog.store.product_writer import BATCH
 from binsort.core.products.catalogue_reader import BrokenLine
 from binsort.core.products.parts import Conflict, part_words, taken_back
 from binsort.core.products.product import Product
+from binsort.people.acts import Act
+from binsort.people.rights import needs
+from binsort.racks.models import Entry
 
 from .followers import take_facets_back
+from .history import tell
 from .locks import Refused, change, hold, lock_products
 from .made import make_again, take_made_back
 from .product_writes import put_products
@@ -60,6 +64,7 @@ class _Way:
     nearest: bool
 
 
+@needs(Act.PRODUCTS)
 def undo_last(*, anyway: bool = False, actor: Any = None) -> Done:
     """Take the newest revision back. Raises as :func:`take_back`."""
     last = newest()
@@ -86,6 +91,7 @@ def take_back(number: int, *, anyway: bool = False, nearest: bool = False, actor
     revision = _locked(number, undone=False)
     clashes = _turned(revision, _Way("after", "before", anyway, nearest), f"Took back: {revision.summary}", actor)
     kept = take_made_back(revision.definitions.get("made", {}))
+    tell(Entry.Kind.CATALOGUE, _("Undone: %(summary)s") % {"summary": revision}, actor=actor)
     return _ended(revision, clashes, anyway, kept, timezone.now())
 
 
@@ -95,6 +101,7 @@ def do_again(number: int, *, anyway: bool = False, actor: Any = None) -> Done:
     revision = _locked(number, undone=True)
     make_again(revision.definitions.get("made", {}))
     clashes = _turned(revision, _Way("before", "after", anyway, nearest=False), f"Did again: {revision.summary}", actor)
+    tell(Entry.Kind.CATALOGUE, _("Done again: %(summary)s") % {"summary": revision}, actor=actor)
     return _ended(revision, clashes, anyway, (), None)
 
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
 
 from binsort.catalog.api.payloads import BadItems, ItemProblem, read_offers, read_products
 from binsort.catalog.models import Product as Row
@@ -14,6 +15,7 @@ from binsort.core.products.fields import SINGLE_OF_OFFERS
 from binsort.core.products.parts import differing
 from binsort.core.values.text import trim
 
+from .history import tell_of_token
 from .locks import Busy, change, hold, lock_products
 from .product_writes import put_products
 
@@ -29,7 +31,7 @@ class Done:
 
 
 @change
-def upsert_products(documents: Sequence[Mapping[str, Any]]) -> Done:
+def upsert_products(documents: Sequence[Mapping[str, Any]], *, by: str = "") -> Done:
     """Write schema.org products; those that are there are replaced, of several of one number the last counts.
 
     Raises:
@@ -42,21 +44,23 @@ def upsert_products(documents: Sequence[Mapping[str, Any]]) -> Done:
     changed = {name: product for name, product in products.items() if name not in now.products or differing(now.products[name], product)}
     put_products(changed, now.places)
     new = sum(name not in now.products for name in changed)
+    _tell(ngettext("%(count)s product written", "%(count)s products written", len(changed)), len(changed), by)
     return Done(new, len(changed) - new, len(products) - len(changed))
 
 
 @change
-def delete_products(numbers: Sequence[str]) -> Done:
+def delete_products(numbers: Sequence[str], *, by: str = "") -> Done:
     """Delete products; numbers that are not known are told, and no error. Raises Refused."""
     hold()
     wanted = list(dict.fromkeys(trim(number) for number in numbers))
     known = lock_products(wanted).places
     put_products(dict.fromkeys(known), known)
+    _tell(ngettext("%(count)s product deleted", "%(count)s products deleted", len(known)), len(known), by)
     return Done(changed=len(known), unknown=[number for number in wanted if number not in known])
 
 
 @change
-def set_offers(items: Sequence[Mapping[str, Any]]) -> Done:
+def set_offers(items: Sequence[Mapping[str, Any]], *, by: str = "") -> Done:
     """Set price, list price, stock level and availability of articles, by the number of a variant or of a product without any.
 
     Raises:
@@ -81,7 +85,14 @@ def set_offers(items: Sequence[Mapping[str, Any]]) -> Done:
                 setattr(row, name, value)
             changed.append(row)
     Variant.objects.bulk_update(changed, SINGLE_OF_OFFERS)
+    _tell(ngettext("Price or stock of %(count)s article", "Price or stock of %(count)s articles", len(changed)), len(changed), by)
     return Done(changed=len(changed), unchanged=len(articles) - len(changed), unknown=[sku for sku in wanted if sku not in articles])
+
+
+def _tell(words: str, count: int, by: str) -> None:
+    """Write a line of the history where something was changed. ``by``: the name of the system."""
+    if count:
+        tell_of_token(words % {"count": f"{count:,}"}, by)
 
 
 def _locked_articles(skus: Sequence[str]) -> dict[str, list[Variant]]:

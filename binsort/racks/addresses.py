@@ -1,12 +1,12 @@
 """Addresses of listings: the picks of a state written back as a query."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from urllib.parse import urlencode
 
 from django.http import HttpRequest
 
-from binsort.core.answers.answer import State
-from binsort.core.facets.query import FreeRange, pairs_of
+from binsort.core.answers.answer import RackIndex, State
+from binsort.core.facets.query import FreeRange, Picks, pairs_of
 from binsort.core.values.amounts import read_amount
 from binsort.core.values.numbers import written
 
@@ -21,9 +21,14 @@ def range_text(picked_range: FreeRange, kind: str) -> str:
 
 def pick_pairs(state: State) -> list[Pair]:
     """Return the effective picks, facet by facet in the order of the rack."""
+    return picked_pairs(state.rack, state.picks)
+
+
+def picked_pairs(rack: RackIndex, picked: Mapping[str, Picks]) -> list[Pair]:
+    """Return some picks as they stand in an address, facet by facet in the order of the rack."""
     pairs = []
-    for facet in state.rack.facets:
-        picks = state.picks.get(facet.spec.key)
+    for facet in rack.facets:
+        picks = picked.get(facet.spec.key)
         if picks:
             pairs += [(facet.spec.key, key) for key in picks.bins]
             pairs += [(facet.spec.key, range_text(picked_range, facet.spec.source.kind)) for picked_range in picks.ranges]
@@ -45,10 +50,15 @@ def query_string(pairs: Sequence[Pair]) -> str:
     return f"?{urlencode(pairs)}" if pairs else ""
 
 
-def query_pairs(request: HttpRequest) -> list[Pair]:
+def typed_pairs(request: HttpRequest) -> list[Pair]:
     """Return the query of a request, decoded as the core decodes it."""
     raw = request.META.get("QUERY_STRING", "")
-    pairs = pairs_of(raw.encode("latin-1", "replace").decode("utf-8", "replace"))
+    return pairs_of(raw.encode("latin-1", "replace").decode("utf-8", "replace"))
+
+
+def query_pairs(request: HttpRequest) -> list[Pair]:
+    """Return the query of a request with the ends of ranges as addresses have them."""
+    pairs = typed_pairs(request)
     return [(name, _plain_end(value) if name.endswith((".from", ".to")) else value) for name, value in pairs]
 
 

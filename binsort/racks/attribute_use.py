@@ -20,9 +20,8 @@ def not_narrowing() -> frozenset[str]:
     return frozenset(Attribute.objects.filter(narrowing=False).values_list("identity", flat=True))
 
 
-def served(specs: Iterable[FacetSpec]) -> tuple[FacetSpec, ...]:
-    """Return the facets that shoppers see: those of attributes that do not serve narrowing are left out."""
-    off = not_narrowing()
+def served(specs: Iterable[FacetSpec], off: frozenset[str]) -> tuple[FacetSpec, ...]:
+    """Return the facets that shoppers see: those of attributes that do not serve narrowing (``off``) are left out."""
     return tuple(spec for spec in specs if not spec.source.attribute or identity(spec.source.attribute) not in off)
 
 
@@ -31,11 +30,19 @@ def off_pages() -> frozenset[str]:
     return frozenset(Attribute.objects.filter(on_pages=False).values_list("identity", flat=True))
 
 
-def looks_with_colours(looks: dict[str, dict[str, Any]], specs: Sequence[FacetSpec]) -> dict[str, dict[str, Any]]:
-    """Return looks of facets with the colours that the dictionary gives their values; these go before a facet's own; one query."""
-    colours: dict[str, dict[str, list[str]]] = {}
+Colours = dict[str, dict[str, list[str]]]
+
+
+def dictionary_colours() -> Colours:
+    """Return the colours that the dictionary gives values, by attribute (its identity), then value; one query."""
+    colours: Colours = {}
     for name, text, given in AttributeValue.objects.exclude(colours=[]).values_list("attribute__identity", "text", "colours"):
         colours.setdefault(name, {})[text] = given
+    return colours
+
+
+def looks_with_colours(looks: dict[str, dict[str, Any]], specs: Sequence[FacetSpec], colours: Colours) -> dict[str, dict[str, Any]]:
+    """Return looks of facets with the colours that the dictionary gives their values; these go before a facet's own."""
     if not colours:
         return looks
     of = {spec.key: colours.get(identity(spec.source.attribute), {}) for spec in specs if spec.source.attribute}

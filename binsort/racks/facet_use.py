@@ -59,6 +59,16 @@ def racks_of(keys: set[str]) -> list[str]:
     return list(labels)
 
 
+def racks_on_category(path: str) -> list[str]:
+    """Return the labels of the racks, draft or live, that have a rule for a category, or one below it."""
+    labels: dict[str, None] = {}
+    for document in _documents():
+        for rack in document["racks"]:
+            if any(is_below(rule.get("category", ""), path) for rule in rack.get("place", {}).get("shows", ())):
+                labels[rack.get("label") or rack["key"]] = None
+    return list(labels)
+
+
 def _documents() -> list[Document]:
     setup = the_setup()
     return [setup.draft.document, *([setup.live.document] if setup.live and setup.live_id != setup.draft_id else [])]

@@ -4,7 +4,9 @@ from functools import lru_cache
 from typing import Any
 
 from django.conf import settings
+from django.contrib.postgres.fields import ArrayField
 from django.db import models
+from django.utils import timezone
 
 from binsort.core.facets.facet_file import FacetFile, facet_file
 from binsort.core.values.strict_json import loads
@@ -53,9 +55,114 @@ class Setup(models.Model):
 
     draft = models.ForeignKey(Edition, on_delete=models.PROTECT, related_name="+")
     live = models.ForeignKey(Edition, null=True, on_delete=models.PROTECT, related_name="+")
+    goes_live_at = models.DateTimeField(null=True)  # of what is scheduled, so that nobody has to look for it before
+    master = models.TextField(blank=True)  # where the file is kept that is the master of the draft; empty: the pages are
 
     class Meta:
         constraints = (models.CheckConstraint(condition=models.Q(id=1), name="one_setup"),)
 
     def __str__(self) -> str:
         return "the set-up"
+
+    @property
+    def for_shoppers(self) -> Edition | None:
+        """What shoppers see at this moment: a state whose time has come is shown from that very second, carried out or not."""
+        if self.goes_live_at is None or self.goes_live_at > timezone.now():
+            return self.live
+        due = Schedule.objects.select_related("edition").filter(ended_at=None, at__lte=timezone.now()).first()
+        return due.edition if due else self.live
+
+
+class PutLive(models.Model):
+    """One time that shoppers got another set-up: what they see since then, who gave it to them, and why."""
+
+    class Way(models.TextChoices):
+        PUT = "put", "put live"
+        SCHEDULE = "schedule", "put live by schedule"
+        BACK = "back", "gone back to"
+
+    edition = models.ForeignKey(Edition, on_delete=models.PROTECT, related_name="+")  # follows new names of categories and attributes
+    way = models.TextField(choices=Way, default=Way.PUT)
+    note = models.TextField(blank=True)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return self.note or self.edition.summary
+
+
+class Schedule(models.Model):
+    """A state of the draft that goes live at a moment to come; while it waits, ``ended_at`` is empty."""
+
+    edition = models.ForeignKey(Edition, on_delete=models.PROTECT, related_name="+")
+    note = models.TextField(blank=True)
+    at = models.DateTimeField()
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(default=timezone.now)
+    ended_at = models.DateTimeField(null=True)  # carried out, or called off
+
+    class Meta:
+        ordering = ("-id",)
+        constraints = (models.UniqueConstraint(models.Value(1), condition=models.Q(ended_at=None), name="one_schedule_waits"),)
+
+    def __str__(self) -> str:
+        return f"{self.edition} at {self.at:%Y-%m-%d %H:%M:%S}"
+
+
+class DraftLink(models.Model):
+    """A secret address that shows the draft in the shop to whoever has it, until it is ended."""
+
+    token = models.TextField(unique=True)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(default=timezone.now)
+    ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return f"a link made {self.made_at:%Y-%m-%d %H:%M}"
+
+
+class Entry(models.Model):
+    """A line of the history: what was done, by whom, when. Changes of products have theirs among the catalogue's revisions."""
+
+    class Kind(models.TextChoices):
+        SETUP = "setup", "the set-up"
+        LIVE = "live", "put live"
+        CATALOGUE = "catalogue", "the catalogue"
+        PEOPLE = "people", "people"
+
+    kind = models.TextField(choices=Kind)
+    words = models.TextField()
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    token = models.TextField(blank=True)  # the name of the system that did it by its token
+    at = models.DateTimeField(default=timezone.now)
+    before = models.ForeignKey(Edition, null=True, on_delete=models.PROTECT, related_name="+")  # the draft, or what was live
+    after = models.ForeignKey(Edition, null=True, on_delete=models.PROTECT, related_name="+")
+    live = models.ForeignKey(PutLive, null=True, on_delete=models.CASCADE, related_name="+")
+    touches = ArrayField(models.TextField(), default=list)  # the facets and racks that differ, as ``facet KEY``, ``rack KEY``
+    parts = models.TextField(blank=True)  # JSON: the one facet that differs, before and afterwards; empty for none or several
+
+    class Meta:
+        ordering = ("-at", "-id")
+        indexes = (models.Index(fields=("-at",), name="entry_at"),)
+
+    def __str__(self) -> str:
+        return self.words
+
+
+class FormerKey(models.Model):
+    """A facet that got another key: addresses that people kept lead on."""
+
+    old = models.TextField()
+    new = models.TextField()
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=("old", "new"), name="former_key_once"),)
+
+    def __str__(self) -> str:
+        return f"{self.old}, now {self.new}"

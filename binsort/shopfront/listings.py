@@ -1,58 +1,39 @@
 """A listing as the shop shows it: everything the page needs, from one state of the counting core."""
 
-from collections.abc import Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property, partial
+from itertools import islice
 from math import ceil
-from typing import Any
 
+from django.urls import reverse
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy as _l
 
 from binsort.catalog.models import Category
-from binsort.catalog.store.product_rows import products_of
-from binsort.core.answers.answer import State
-from binsort.core.facets.query import SORTS
-from binsort.core.index.catalogue_index import Index
-from binsort.core.insight.coverage import percent
-from binsort.core.insight.vessels import drop_one
-from binsort.core.products.availability import best_stock
-from binsort.core.products.product import Product
-from binsort.core.values.numbers import written
-from binsort.core.values.text import path_identity
-from binsort.racks.addresses import Pair, pick_pairs, query_string, range_text
-from binsort.racks.attribute_use import looks_with_colours, served
+from binsort.core.answers.answer import FacetAnswer
+from binsort.core.answers.matching import Facet
+from binsort.core.facets.behaviour import HERE, Behaviour
+from binsort.core.facets.places import ABOVE, BELOW, SIDE
+from binsort.core.facets.query import FreeRange
+from binsort.core.insight.ways_out import coming_back
+from binsort.core.values.text import category_path, identity, path_identity
+from binsort.racks.addresses import Pair
 from binsort.racks.controls import control_of
-from binsort.racks.presentation import Shown, Swatch, bin_swatch, bin_words, money, shown, words_of
-from binsort.racks.setup import facet_document, the_setup
-from binsort.tally.current import Current, NotReady, current
+from binsort.racks.pictures import pictures_of
+from binsort.racks.presentation import bin_swatch, shown, unsent_picks
+from binsort.racks.shown_facet import Shown, Swatch
+from binsort.racks.sort_words import sort_words
+from binsort.tally.current import Current
 
-PER_PAGE, MOST_PER_PAGE = 24, 100
-SORT_WORDS = {
-    "listed": _l("As the shop lists them"),
-    "price": _l("Price, lowest first"),
-    "-price": _l("Price, highest first"),
-    "name": _l("Name, A to Z"),
-    "-name": _l("Name, Z to A"),
-    "newest": _l("Newest first"),
-    "-rating": _l("Best liked first"),
-}
-
-
-@dataclass(frozen=True, slots=True)
-class Card:
-    """A product in a listing."""
-
-    id: str
-    name: str
-    brand: str
-    image: str
-    price: str
-    was: str
-    price_varies: bool
-    stock: str
-    stock_words: str
-    rating: str
-    reviews: str
+from .addresses import category_address
+from .asked import SEEN, SHOWN, Asked
+from .cards import Card, Cards
+from .former import not_offered
+from .near import Near, near_of
+from .planned import Placed
+from .seen import written_seen
+from .shelf_of_pages import Compartment, shelf_of_pages
+from .ways import Way, ways_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,213 +41,340 @@ class Pick:
     """A pick with its way out."""
 
     label: str
-    facet: str
+    key: str  # as the form has it
+    value: str
     without: str  # address
     swatch: Swatch | None
 
 
 @dataclass(frozen=True, slots=True)
-class WayOut:
-    """For an empty result: a pick to drop and what that gives."""
+class Pill:
+    """The picks of a facet, and what comes back without them."""
 
+    key: str
     label: str
-    total: int
-    address: str
+    join: str  # between two of them
+    picks: tuple[Pick, ...]
+    back: int
+    without: str
 
 
 @dataclass(frozen=True, slots=True)
+class Picked:
+    """All that is picked and searched for, with the ways out."""
+
+    pills: tuple[Pill, ...]
+    search: str
+    without_search: str
+    clear: str
+    clear_words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """The shop's own words around the products."""
+
+    clear: str
+    nothing: str
+    then: str
+
+
+@dataclass(frozen=True)
 class ListingPage:
     """All that the listing page shows."""
 
-    title: str
+    asked: Asked
     trail: tuple[Category, ...]
-    path: str
-    total: int
-    listing: int
-    facets: tuple[Shown, ...]
-    picks: tuple[Pick, ...]
-    ways_out: tuple[WayOut, ...]
-    cards: tuple[Card, ...]
-    sort: str
-    sorts: tuple[tuple[str, str], ...]
+    above: tuple[Placed, ...]
+    side: tuple[Placed, ...]
+    below: tuple[Placed, ...]
+    pills: tuple[Pill, ...]
+    notices: tuple[str, ...]
     kept: tuple[Pair, ...]  # what the form sends besides its visible controls
-    page: int
-    pages: int
-    seen: int
-    next: str
-    previous: str
-    departments: tuple[Category, ...]
+    departments: Callable[[], tuple[Category, ...]]
+    is_more: bool  # only the products after those that were seen are drawn
+
+    @property
+    def title(self) -> str:
+        """The heading of the page."""
+        if self.trail:
+            return self.trail[-1].name
+        return _("All products") if not self.asked.state.listing else _("Nothing here")
+
+    @property
+    def path(self) -> str:
+        """The address without its query."""
+        return self.asked.path
+
+    @property
+    def total(self) -> int:
+        """How many products meet the picks."""
+        return len(self.asked.state.result)
+
+    @cached_property
+    def listing(self) -> int:
+        """How many products there are on this listing, or found on it by text."""
+        products, found = self.asked.state.products, self.asked.state.found
+        return len(products) if found is None else products.intersection_cardinality(found)
+
+    @property
+    def whole(self) -> int:
+        """How many products there are on this listing, whatever is searched for."""
+        return len(self.asked.state.products)
+
+    @property
+    def left_share(self) -> float:
+        """How much of the listing meets the picks, in hundredths."""
+        return 100 * self.total / self.whole if self.whole else 0
+
+    @property
+    def behaviour(self) -> Behaviour:
+        """How the page behaves."""
+        return self.asked.behaves
+
+    @property
+    def facets(self) -> tuple[Shown, ...]:
+        """All facets, in the order of the page."""
+        return tuple(placed.facet for placed in (*self.above, *self.side, *self.below))
+
+    @property
+    def two_columns(self) -> bool:
+        """Whether the side has so much that it stands in two columns where there is room."""
+        return len(self.asked.planned.plan.facets[SIDE]) >= _TWO_COLUMNS
+
+    @property
+    def picked(self) -> Picked:
+        """What is picked and searched for."""
+        return Picked(self.pills, self.search, self.without_search if self.search else "", self.clear, self.words.clear)
+
+    @property
+    def picks(self) -> tuple[Pick, ...]:
+        """All picks."""
+        return tuple(pick for pill in self.pills for pick in pill.picks)
+
+    @property
+    def search(self) -> str:
+        """What is searched for."""
+        return self.asked.found.text if self.asked.found else ""
+
+    @property
+    def forgiven(self) -> tuple[str, ...]:
+        """Words that are nowhere, for which others were taken."""
+        return self.asked.found.forgiven if self.asked.found else ()
+
+    @cached_property
+    def ways_out(self) -> tuple[Way, ...]:
+        """What to leave out where nothing is left."""
+        return ways_of(self.asked)
+
+    @cached_property
+    def near(self) -> Near:
+        """What comes close where nothing is left."""
+        return near_of(self.asked)
+
+    @property
+    def words(self) -> Words:
+        """The shop's own words."""
+        behaves = self.behaviour
+        return Words(
+            behaves.clear or _("Clear all"),
+            behaves.nothing or _("No product has all of this at once"),
+            behaves.then or _("Leave out one of these, and there is something again:"),
+        )
+
+    @property
+    def action(self) -> str:
+        """Where the form leads: here, or to another listing."""
+        if self.behaviour.results == HERE:
+            return self.path
+        path = tuple(map(identity, category_path(self.behaviour.results)))
+        there = _named(path) if path else None
+        return category_address(there) if there else reverse("shop")
+
+    # -- order
+
+    @property
+    def sort(self) -> str:
+        """The order asked for."""
+        return self.asked.sort.key
+
+    @property
+    def sorts(self) -> tuple[tuple[str, str], ...]:
+        """The choices of order, by their keys."""
+        return tuple((sort.key, sort_words(sort)) for sort in self.asked.sorts)
+
+    # -- addresses
 
     @property
     def clear(self) -> str:
-        """The address with nothing picked."""
-        return self.path + query_string([pair for pair in self.kept if pair[0] == "category"])
+        """The address with nothing picked or searched for; the order stays."""
+        return self.asked.without_search().address([])
 
     @property
-    def seen_share(self) -> int:
-        """How much of the result has been shown, in hundredths."""
-        return percent(self.seen, self.total) if self.total else 0
+    def without_search(self) -> str:
+        """The address with nothing searched for."""
+        return self.asked.without_search().address(self.asked.picks)
+
+    @property
+    def path_words(self) -> str:
+        """The listing's category as a query names it; empty for all products."""
+        return " > ".join(self.asked.nodes or ())
+
+    @cached_property
+    def address(self) -> str:
+        """The address of this very page."""
+        page = [("page", str(self.page))] if self.page > 1 else []
+        more = [(SHOWN, str(self.asked.shown))] if self.asked.shown > self.asked.per else []
+        seen = [(name, value) for name, value in self.asked.pairs if name == SEEN][-1:] if self.page > 1 and not self.is_more else []
+        return self.asked.address(self.asked.picks, *page, *more, *seen)
+
+    # -- the shelf of pages
+
+    @property
+    def page(self) -> int:
+        """The page asked for."""
+        return self.asked.state.query.page
+
+    @property
+    def pages(self) -> int:
+        """How many pages there are."""
+        return max(1, ceil(self.total / self.asked.per))
+
+    @property
+    def first(self) -> int:
+        """How many products stand before this page."""
+        return (self.page - 1) * self.asked.per
+
+    @property
+    def seen(self) -> int:
+        """How many products stand before the end of this page."""
+        return min(self.total, self.first + self.asked.shown)
+
+    @cached_property
+    def seen_keys(self) -> str:
+        """The products seen up to here, as an address has them."""
+        index = self.asked.index
+        slots = [*self.asked.seen, *self.slots]
+        return written_seen(index.facts.keys[slots].tolist()) if slots else ""
+
+    @cached_property
+    def slots(self) -> list[int]:
+        """The products of this page."""
+        asked = self.asked
+        if self.is_more:
+            return asked.following(asked.per)
+        if asked.seen:
+            return asked.following(asked.shown)
+        return asked.part(self.first, self.first + asked.shown)
+
+    @cached_property
+    def cards(self) -> tuple[Card, ...]:
+        """The products of this page, drawn. Raises NotReady where all of them went meanwhile."""
+        return Cards(self.asked).of(self.slots)
+
+    @property
+    def next(self) -> str:
+        """The address of the page after this one; empty after the last."""
+        if self.seen >= self.total:
+            return ""
+        page = self.seen // self.asked.per + 1
+        return self._page_address(page, *([(SEEN, self.seen_keys)] if self.seen_keys else []))
+
+    @property
+    def more(self) -> str:
+        """The address of this page with one page more on it; empty where there is none."""
+        return "" if self.seen >= self.total else self._shown_address(self.asked.shown + self.asked.per)
+
+    @property
+    def previous(self) -> str:
+        """The address of the page before this one; empty before the first."""
+        return self._page_address(min(self.page - 1, self.pages)) if self.page > 1 else ""
+
+    def _page_address(self, page: int, *more: Pair) -> str:
+        return self.asked.address(self.asked.picks, *([("page", str(page))] if page > 1 else []), *more)
+
+    def _shown_address(self, shown: int) -> str:
+        page = [("page", str(self.page))] if self.page > 1 else []
+        return self.asked.address(self.asked.picks, *page, (SHOWN, str(shown)))
+
+    @property
+    def shelf(self) -> tuple[Compartment, ...]:
+        """The pages of the listing as a shelf: those seen, the next one, those after it; many of them folded together."""
+        here = range(self.page, min(self.pages, -(-self.seen // self.asked.per)) + 1)
+        return shelf_of_pages(here, self.total, self.asked.per, lambda page: self.next if page == here.stop else self._page_address(page))
 
 
-def listing_page(pairs: Sequence[Pair], category: Category | None, path: str) -> ListingPage:
-    """Build a listing.
-
-    Args:
-        pairs: the query, decoded.
-        category: that of the address, None for all products.
-        path: the address without its query.
-    """
-    held = current()
-    edition = the_setup().live
-    rack = held.rack(served(edition.facet_file.racks[0].facets) if edition and edition.facet_file.racks else (), for_shoppers=True)
-    nodes = tuple(category.path_identity.split(" > ")) if category else None
-    state = State(rack, rack.read(pairs, nodes))
-    looks = {spec.key: facet_document(edition.document, spec.key).get("look", {}) for spec in rack.specs} if edition else {}
-    page = _Page(held, state, looks_with_colours(looks, rack.specs), path, in_query=category is None)
-    trail = _trail(category or _named(state.listing))
-    return page.build(trail)
+_TWO_COLUMNS = 7  # facets at the side
 
 
-def departments_of(index: Index) -> tuple[Category, ...]:
+def listing_page(asked: Asked, *, is_more: bool = False) -> ListingPage:
+    """Build a listing, or only the products after those that were seen."""
+    drawn = _Drawn(asked)
+    facets = drawn.facets()
+    places = {where: tuple(asked.planned.placed(where, facets)) for where in (ABOVE, SIDE, BELOW)}
+    listed = [one.facet for where in (ABOVE, SIDE, BELOW) for one in places[where]]
+    return ListingPage(
+        asked=asked,
+        trail=asked.trail,
+        above=places[ABOVE],
+        side=places[SIDE],
+        below=places[BELOW],
+        pills=tuple(drawn.pills()),
+        notices=tuple(not_offered(asked.state.query, asked.state.rack, asked.edition)),
+        kept=(*asked.category, *(pair for pair in asked.kept if pair[0] == "per"), *unsent_picks(asked.state, listed)),
+        departments=partial(departments_of, asked.held),
+        is_more=is_more,
+    )
+
+
+class _Drawn:
+    """What a listing shows of facets and picks."""
+
+    def __init__(self, asked: Asked) -> None:
+        self._asked, self._state = asked, asked.state
+
+    def facets(self) -> dict[str, Shown]:
+        answers = zip(self._state.rack.facets, self._state.facets, strict=True)
+        return {facet.spec.key: self._facet(facet, answer) for facet, answer in answers if answer.shown}
+
+    def _facet(self, facet: Facet, answer: FacetAnswer) -> Shown:
+        look, words = self._asked.looks.get(facet.spec.key, {}), self._asked.words[facet.spec.key]
+        wrong = self._asked.typed.wrong.get(facet.spec.key, {})
+        return shown(self._state, facet, answer, look, words, pictures_of(self._state, facet, look), wrong=wrong)
+
+    def pills(self) -> list[Pill]:
+        made = []
+        for facet in self._state.rack.facets:
+            picks = self._state.picks.get(facet.spec.key)
+            if not picks:
+                continue
+            key, listed = facet.spec.key, tuple(map(partial(self._pick, facet), picks.each))
+            join = _("and") if facet.spec.matches_all else _("or")
+            made.append(Pill(key, facet.spec.label, join, listed, coming_back(self._state, key), self._asked.without(key)))
+        return made
+
+    def _pick(self, facet: Facet, pick: str | FreeRange) -> Pick:
+        key = facet.spec.key
+        look = self._asked.looks.get(key, {})
+        has_colours = isinstance(pick, str) and control_of(look).has_colours
+        colours = bin_swatch(look, facet.by_key[pick]) if has_colours and isinstance(pick, str) else None
+        return Pick(self._asked.said(key, pick), *self._asked.pair(key, pick), self._asked.without(key, pick), colours)
+
+
+def departments_of(held: Current) -> tuple[Category, ...]:
     """Return the top categories that have products to show."""
-    return tuple(row for row in Category.objects.filter(parent=None) if index.has_category((row.path_identity,)))
+    rows = held.beside("departments", lambda: tuple(Category.objects.filter(parent=None)))
+    return tuple(row for row in rows if held.index.has_category((row.path_identity,)))
 
 
 def _named(listing: tuple[str, ...] | None) -> Category | None:
-    """Return the category that a query names, if the shop has it."""
+    """Return the category that a path names, if the shop has it."""
     name = path_identity(listing) if listing else ""
     return Category.objects.filter(path_identity=name).first() if name and "\0" not in name else None
 
 
-def _trail(category: Category | None) -> tuple[Category, ...]:
-    return tuple(category.ancestors(include_self=True)) if category else ()
-
-
-class _Page:
-    def __init__(self, held: Current, state: State, looks: dict[str, Any], path: str, *, in_query: bool) -> None:
-        self.held, self.state, self.looks, self.path = held, state, looks, path
-        self.currency = held.currency
-        self.words = {f.spec.key: words_of(f, held.index.unit(f.spec.source), held.currency) for f in state.rack.facets}
-        self.fixed: list[Pair] = [("category", " > ".join(state.listing))] if in_query and state.listing else []
-        self.sorted: list[Pair] = [("sort", state.query.sort)] if state.query.sort != "listed" else []
-        self.per: list[Pair] = [("per", str(state.query.per))] if state.query.per else []
-
-    def address(self, picks: Sequence[Pair], page: int = 1) -> str:
-        paged = [("page", str(page))] if page > 1 else []
-        return self.path + query_string([*self.fixed, *picks, *self.sorted, *self.per, *paged])
-
-    def build(self, trail: tuple[Category, ...]) -> ListingPage:
-        state, picks = self.state, pick_pairs(self.state)
-        per = min(state.query.per or PER_PAGE, MOST_PER_PAGE)
-        total, page = len(state.result), state.query.page
-        pages = max(1, ceil(total / per))
-        facets = tuple(self.shown_facets())
-        return ListingPage(
-            title=trail[-1].name if trail else _("All products") if not state.listing else _("Nothing here"),
-            trail=trail,
-            path=self.path,
-            total=total,
-            listing=len(state.products),
-            facets=facets,
-            picks=tuple(self.picked()),
-            ways_out=() if total or not picks else tuple(self.ways_out(picks)),
-            cards=self.cards(state.part((page - 1) * per, page * per)),
-            sort=state.query.sort,
-            sorts=tuple((name, str(SORT_WORDS[name])) for name in SORTS),
-            kept=(*self.fixed, *self.per, *self.hidden_picks(facets)),
-            page=page,
-            pages=pages,
-            seen=min(total, page * per),
-            next=self.address(picks, page + 1) if page < pages else "",
-            previous=self.address(picks, min(page - 1, pages)) if page > 1 else "",
-            departments=departments_of(self.held.index),
-        )
-
-    def shown_facets(self) -> list[Shown]:
-        answers = zip(self.state.rack.facets, self.state.facets, strict=True)
-        return [
-            shown(self.state, facet, answer, self.looks.get(facet.spec.key, {}), self.words[facet.spec.key])
-            for facet, answer in answers
-            if answer.shown
-        ]
-
-    def hidden_picks(self, facets: Sequence[Shown]) -> list[Pair]:
-        """Return picks that no visible control of the form sends."""
-        sliders = {facet.key for facet in facets if facet.control.is_range}
-        pairs: list[Pair] = []
-        for facet in self.state.rack.facets:
-            picks = self.state.picks.get(facet.spec.key)
-            if picks is None:
-                continue
-            pairs += [(facet.spec.key, key) for key in picks.bins if facet.spec.key in sliders]
-            pairs += [(facet.spec.key, range_text(item, facet.spec.source.kind)) for item in picks.ranges[:-1]]
-        return pairs
-
-    def pick_label(self, key: str, value: str) -> str:
-        facet, words = self.state.rack.by_key[key], self.words[key]
-        if value in facet.by_key:
-            return bin_words(facet.by_key[value], words)
-        picked_range = next(item for item in self.state.picks[key].ranges if range_text(item, facet.spec.source.kind) == value)
-        if picked_range.low is None or picked_range.high is None:
-            return f"{facet.spec.label} {words.range(picked_range.low, picked_range.high, inclusive=True)}"
-        return f"{words.number(picked_range.low)} to {words.number(picked_range.high)}"
-
-    def picked(self) -> list[Pick]:
-        pairs = pick_pairs(self.state)
-        picks = []
-        for key, value in pairs:
-            facet = self.state.rack.by_key[key]
-            look = self.looks.get(key, {})
-            colours = bin_swatch(look, facet.by_key[value]) if control_of(look).has_colours and value in facet.by_key else None
-            without = self.address([pair for pair in pairs if pair != (key, value)])
-            picks.append(Pick(self.pick_label(key, value), facet.spec.label, without, colours))
-        return picks
-
-    def ways_out(self, pairs: Sequence[Pair]) -> list[WayOut]:
-        return [
-            WayOut(self.pick_label(key, value), total, self.address([pair for pair in pairs if pair != (key, value)]))
-            for key, value, total in drop_one(self.state)
-        ]
-
-    def cards(self, slots: Sequence[int]) -> tuple[Card, ...]:
-        """Return the cards of some products; one that went since the counting is passed over. Raises NotReady where all of them did."""
-        ids = self.state.rack.index.ids
-        products = products_of([ids[slot] for slot in slots])
-        if len(slots) and not products:
-            raise NotReady
-        return tuple(self.card(slot, products[ids[slot]]) for slot in slots if ids[slot] in products)
-
-    def card(self, number: int, product: Product) -> Card:
-        ends = self.state.prices(number)
-        low = ends[0] if ends else None
-        stock, stock_words = best_stock(article.offer for article in product.articles)
-        return Card(
-            id=product.id,
-            name=product.name,
-            brand=product.brand,
-            image=self.image(number, product),
-            price=money(low, self.currency) if low is not None else "",
-            was=self.was(product, low),
-            price_varies=ends is not None and ends[0] != ends[1],
-            stock=stock,
-            stock_words=stock_words,
-            rating=written(product.rating) if product.rating is not None else "",
-            reviews=written(product.review_count) if product.review_count is not None else "",
-        )
-
-    def image(self, number: int, product: Product) -> str:
-        """Return the picture of the first article that meets the picks, so that a pick of red shows red."""
-        same, index = self.state.left.same_variant, self.state.rack.index
-        if same is None or not product.variants:
-            return product.image
-        first = int(index.starts[number])
-        images = [article.image for place, article in enumerate(product.variants, first) if place in same]
-        return next((image for image in images if image), product.image)
-
-    def was(self, product: Product, low: Any) -> str:
-        """Return the regular price of the cheapest article, where it is reduced."""
-        now = self.held.now
-        for article in product.articles:
-            if article.offer.price_now(now) == low and article.offer.is_reduced(now) and article.offer.regular is not None:
-                return money(article.offer.regular, self.currency)
-        return ""
+def title_of(page: ListingPage) -> str:
+    """Return the title of the page in the browser: what is picked, and how much that leaves."""
+    said = [pick.label for pick in islice(page.picks, 3)] + (["…"] if len(page.picks) > 3 else [])
+    words = [f"“{page.search}”"] if page.search else []
+    return f"{page.title}: {', '.join([*words, *said])} ({page.total:,})" if said or words else page.title

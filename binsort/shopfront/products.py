@@ -1,31 +1,48 @@
-"""A product as the shop shows it."""
+"""A product as the shop shows it: on the article that was looked for, with the way back to where it was found."""
 
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import partial
+
+from django.urls import reverse
+from django.utils.translation import gettext as _
 
 from binsort.catalog.models import Category
-from binsort.catalog.store.product_rows import products_of
-from binsort.core.products.availability import STOCK_WORDS, best_stock
-from binsort.core.products.product import Product, Property, Variant, Written
+from binsort.core.facets.kinds import OFFERED
+from binsort.core.index.bitmaps import union
+from binsort.core.products.availability import best_stock
+from binsort.core.products.product import Product, Variant
 from binsort.core.values.dates import now_in_seconds
-from binsort.core.values.numbers import Number, Unusable, written
-from binsort.core.values.text import identity, path_identity
+from binsort.core.values.numbers import written
+from binsort.core.values.text import identity
+from binsort.racks.addresses import query_string
 from binsort.racks.attribute_use import off_pages
-from binsort.racks.presentation import money
-from binsort.tally.current import current
+from binsort.racks.number_words import money
 
+from .addresses import address_of, trail_of
+from .articles import Article, Grid, article_of, grids, option_names, said
+from .asked import Asked
+from .cards import Card, Cards, matching_articles
 from .listings import departments_of
+from .why import Why, slot_of, why
+
+ARTICLE = "article"  # in an address: the number of the article on which the page opens
+_LONGEST_WAY = 2_000  # products of a listing among which the neighbours of one are found
+_BESIDE = 2  # neighbours on each side
 
 
 @dataclass(frozen=True, slots=True)
-class Article:
-    """A variant: its options, price and stock."""
+class Origin:
+    """The listing from which somebody came."""
 
-    sku: str
-    options: tuple[str, ...]
-    price: str
-    was: str
-    stock: str
-    stock_words: str
+    title: str
+    address: str
+    total: int
+    picks: tuple[str, ...]
+    place: int  # of the product in it, from 1; 0 where it is not in it, or not known
+    previous: str  # address of the product before it
+    next: str
+    beside: tuple[Card, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,88 +54,152 @@ class ProductView:
     brand: str
     description: str
     image: str
+    images: tuple[str, ...]
     trail: tuple[Category, ...]
     price: str
     price_varies: bool
+    was: str
     stock: str
     stock_words: str
     rating: str
     reviews: str
+    review_count: int
     facts: tuple[tuple[str, str], ...]
-    option_names: tuple[str, ...]
     articles: tuple[Article, ...]
+    grids: tuple[Grid, ...]
+    matching: int  # articles that are what was looked for; 0 where nothing was
+    chosen: Article | None
+    chosen_words: str  # the options of the chosen article
+    why: Why | None
+    origin: Origin | None
     tags: tuple[str, ...]
-    departments: tuple[Category, ...]
+    departments: Callable[[], tuple[Category, ...]]
 
 
-def product_page(id: str) -> ProductView | None:
-    """Build the page of a visible product, None where there is none of this identity."""
-    held, now, hidden = current(), now_in_seconds(), off_pages()
-    product = products_of([id]).get(id)
+def product_page(id: str, asked: Asked) -> ProductView | None:
+    """Build the page of a visible product, None where there is none of this identity.
+
+    Args:
+        id: of the product.
+        asked: the listing from which somebody came.
+    """
+    product = asked.held.products_of([id]).get(id)
     if product is None:
         return None
-    prices = [price for article in product.articles if (price := article.offer.price_now(now)) is not None]
-    names = tuple(name for name in _option_names(product) if identity(name) not in hidden)
-    stock, stock_words = best_stock(article.offer for article in product.articles)
+    hidden, currency, now = off_pages(), asked.held.currency, now_in_seconds()
+    is_from = bool(asked.picks or asked.nodes or asked.found)
+    slot = slot_of(asked, product) if is_from else None
+    reason = why(asked, product, slot) if asked.picks or asked.found else None
+    is_narrowed = reason is not None and reason.is_in and slot is not None and asked.state.left.same_variant is not None
+    matching = matching_articles(asked, slot, product) if is_narrowed and slot is not None else ()
+    names = option_names(product, hidden)
+    chosen = _chosen(asked, slot, product, matching)
+    made = tuple(
+        article_of(one, names, now, currency, matches=one in matching, chosen=one is chosen, address=_address(asked, product, one))
+        for one in product.variants
+    )
+    at = next((article for article in made if article.chosen), None)
+    offers = [article.offer for article in ((chosen,) if chosen else product.articles)]
+    prices = [price for offer in offers if (price := offer.price_now(now)) is not None]
+    stock, stock_words = best_stock(offers)
+    was = [offer.regular for offer in offers if offer.is_reduced(now) and offer.regular is not None and offer.price_now(now) == min(prices)]
     return ProductView(
         id=product.id,
         name=product.name,
         brand=product.brand,
         description=product.description,
-        image=product.image,
-        trail=_trail(product),
-        price=money(min(prices), held.currency) if prices else "",
+        image=(chosen.image if chosen else "") or product.image,
+        images=tuple(dict.fromkeys(variant.image for variant in product.variants if variant.image)),
+        trail=trail_of(tuple(map(identity, product.categories[0])) if product.categories else None),
+        price=money(min(prices), currency) if prices else "",
         price_varies=len(set(prices)) > 1,
+        was=money(was[0], currency) if was else "",
         stock=stock,
-        stock_words=stock_words,
+        stock_words=at.stock_words if at else stock_words,
         rating=written(product.rating) if product.rating is not None else "",
         reviews=written(product.review_count) if product.review_count is not None else "",
-        facts=tuple((prop.name, _said(prop)) for prop in product.properties if prop.values and identity(prop.name) not in hidden),
-        option_names=names,
-        articles=tuple(_article(article, names, now, held.currency) for article in product.variants),
+        review_count=int(product.review_count or 0),
+        facts=tuple((prop.name, said(prop)) for prop in product.properties if prop.values and identity(prop.name) not in hidden),
+        articles=made,
+        grids=grids(made, names, _picked(asked)),
+        matching=len(matching),
+        chosen=at,
+        chosen_words=", ".join(option for option in at.options if option != "–") if at else "",
+        why=reason,
+        origin=_origin(asked, product, slot) if is_from else None,
         tags=product.tags,
-        departments=departments_of(held.index),
+        departments=partial(departments_of, asked.held),
     )
 
 
-def _trail(product: Product) -> tuple[Category, ...]:
-    if not product.categories:
-        return ()
-    category = Category.objects.filter(path_identity=path_identity(product.categories[0])).first()
-    return tuple(category.ancestors(include_self=True)) if category else ()
+def _chosen(asked: Asked, slot: int | None, product: Product, matching: Sequence[Variant]) -> Variant | None:
+    """Return the article on which the page opens: the one asked for, else the first that was looked for, best one in stock.
+
+    None where nothing was looked for: the page then speaks of all articles.
+    """
+    wanted = [value for name, value in asked.pairs if name == ARTICLE and ARTICLE not in asked.state.rack.by_key]
+    named = next((variant for variant in product.variants if wanted and variant.sku == wanted[-1]), None)
+    in_stock = next((variant for variant in matching if variant.offer.stock == "in"), None)
+    return named or in_stock or next(iter(matching), None) or next(_meant(asked, slot, product), None)
 
 
-def _option_names(product: Product) -> tuple[str, ...]:
-    names: dict[str, str] = {}
-    for variant in product.variants:
-        for prop in variant.properties:
-            names.setdefault(identity(prop.name), prop.name)
-    return tuple(names.values())
+def _meant(asked: Asked, slot: int | None, product: Product) -> Iterator[Variant]:
+    """Yield the articles that are what was looked for, but for how they are sold: the navy one, though it is sold out."""
+    asking = [
+        union(facet.picked_members(picks))
+        for facet in asked.state.rack.facets
+        if (picks := asked.state.picks.get(facet.spec.key)) and facet.on_variants and facet.spec.source.kind not in OFFERED
+    ]
+    if slot is None or not asking:
+        return
+    for number, variant in enumerate(product.variants, int(asked.index.starts[slot])):
+        if all(number in members for members in asking):
+            yield variant
 
 
-def _article(variant: Variant, names: tuple[str, ...], now: Number, currency: str) -> Article:
-    options = {identity(prop.name): _said(prop) for prop in variant.properties}
-    offer = variant.offer
-    price, regular = offer.price_now(now), offer.regular
-    return Article(
-        sku=variant.sku,
-        options=tuple(options.get(identity(name), "–") for name in names),
-        price=money(price, currency) if price is not None else "",
-        was=money(regular, currency) if offer.is_reduced(now) and regular is not None else "",
-        stock=offer.stock,
-        stock_words=STOCK_WORDS[offer.stock],
+def _address(asked: Asked, product: Product, variant: Variant) -> str:
+    return reverse("shop-product", kwargs={"identity": product.id}) + query_string([*asked.listing_pairs, (ARTICLE, variant.sku)])
+
+
+def _picked(asked: Asked) -> dict[str, set[str]]:
+    """Return the values that were looked for, by the option they are of."""
+    found: dict[str, set[str]] = {}
+    for facet in asked.state.rack.facets:
+        picks = asked.state.picks.get(facet.spec.key)
+        if not picks or not facet.spec.source.attribute:
+            continue
+        values = found.setdefault(identity(facet.spec.source.attribute), set())
+        for bin in map(facet.by_key.__getitem__, picks.bins):
+            values |= set(bin.values)
+            if bin.range:
+                low, high = facet.column.ranks(bin.range.low, bin.range.high, inclusive=bin.range.high_inclusive)
+                values |= {identity(value.label) for value in facet.column.values[low:high]}
+    return found
+
+
+def _origin(asked: Asked, product: Product, slot: int | None) -> Origin:
+    trail = asked.trail
+    here = address_of(trail) if trail else reverse("shop")
+    pairs = [pair for pair in asked.listing_pairs if pair[0] != "category" or not trail]
+    total = len(asked.state.result)
+    place, around = 0, []
+    if slot is not None and slot in asked.state.result and total <= _LONGEST_WAY:
+        slots = asked.part(0, total)
+        place = slots.index(slot) + 1
+        around = slots[max(0, place - 1 - _BESIDE) : place + _BESIDE]
+    cards = Cards(asked).of(around)
+    at = next((number for number, card in enumerate(cards) if card.id == product.id), 0)
+    return Origin(
+        title=trail[-1].name if trail else _("All products"),
+        address=here + query_string(pairs),
+        total=total,
+        picks=(*([f"“{asked.found.text}”"] if asked.found else []), *_labels(asked)),
+        place=place,
+        previous=cards[at - 1].address if at > 0 else "",
+        next=cards[at + 1].address if cards and at + 1 < len(cards) else "",
+        beside=cards if len(cards) > 1 else (),
     )
 
 
-def _said(prop: Property) -> str:
-    return ", ".join(_said_value(value, prop.unit) for value in prop.values)
-
-
-def _said_value(value: Written, unit: str | None) -> str:
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, str):
-        return value
-    if isinstance(value, Unusable):
-        return "–"
-    return f"{written(value)} {unit}" if unit else written(value)
+def _labels(asked: Asked) -> list[str]:
+    return [asked.said(key, pick) for key, picks in asked.state.picks.items() for pick in picks.each]

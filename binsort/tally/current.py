@@ -5,13 +5,13 @@ once, a job in the background makes a snapshot; until it is there the counts of 
 """
 
 import gc
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import timedelta
 from functools import cached_property
 from threading import RLock
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from django.db import transaction
@@ -19,8 +19,9 @@ from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateWorker
 
 from binsort.catalog.models import Product as Row
-from binsort.catalog.store.product_rows import read_products
+from binsort.catalog.store.product_rows import products_of, read_products
 from binsort.core.answers.answer import RackIndex
+from binsort.core.answers.matching import Facet
 from binsort.core.facets.spec import FacetSpec
 from binsort.core.index.catalogue_index import Index
 from binsort.core.index.codes import CURRENCY, gather
@@ -35,9 +36,13 @@ from . import feed, snapshots
 from .activity import COUNTING, rests_until
 
 INLINE = 20_000  # products that a reader catches up with before it answers
-_KEPT_RACKS = 16
-_SHOPPERS_RACKS = 4
+_KEPT_RACKS = 64
+_SHOPPERS_RACKS = 48  # listings differ in what they show
+_KEPT_PRODUCTS = 5_000  # that pages showed, whole
 _WORKER_SILENT = timedelta(seconds=30)
+
+
+Read = TypeVar("Read")
 
 
 class NotReady(Exception):
@@ -55,6 +60,39 @@ class Current:
     used: set[tuple[FacetSpec, ...]] = field(default_factory=set)  # racks that somebody asked for
     of_shoppers: list[tuple[FacetSpec, ...]] = field(default_factory=list)  # those that shoppers see, the newest first
     behind: bool = False  # newer changes are being prepared in the background
+    within: int | None = None  # the transaction for which alone it is
+    kept: tuple[str, dict[Hashable, Any]] = field(default_factory=lambda: ("", {}))  # a position, and what was read at it
+    read: dict[str, Product] = field(default_factory=dict)  # visible products that pages showed, as they are at this position
+
+    def beside(self, key: Hashable, read: Callable[[], Read]) -> Read:
+        """Return what the database has besides products, read once while nothing at all was committed to it.
+
+        Args:
+            key: what is read.
+            read: asks the database.
+        """
+        if self.within is not None:
+            return read()  # what a transaction writes itself is in no position
+        kept = self.kept
+        if kept[0] != self.position:
+            kept = self.kept = (self.position, {})
+        if key not in kept[1]:
+            kept[1][key] = read()
+        return kept[1][key]  # type: ignore[no-any-return]
+
+    def products_of(self, identities: Iterable[str]) -> dict[str, Product]:
+        """Return the visible products of some identities by them; what was shown before is not read again while it stays as it is."""
+        wanted = list(identities)
+        if self.behind:
+            return products_of(wanted)
+        known = {identity: product for identity in wanted if (product := self.read.get(identity)) is not None}
+        if missing := [identity for identity in wanted if identity not in known]:
+            found = products_of(missing)
+            if len(self.read) > _KEPT_PRODUCTS:
+                self.read.clear()
+            self.read.update(found)
+            known.update(found)
+        return known
 
     @property
     def now(self) -> Number:
@@ -246,8 +284,15 @@ def _with_changes(held: Current, position: str, keys: Sequence[int]) -> Current:
         next_one = started(position, index.facts.renumbered(), {}, held.snapshot)
         _warm(next_one, held)
         return next_one
-    racks = {specs: rack.later(index, changes) for specs, rack in list(held.racks.items()) if specs in held.in_use}
-    return Current(position, index, held.snapshot, racks, of_shoppers=held.of_shoppers)
+    known: dict[FacetSpec, Facet] = {}  # racks share facets
+    racks = {specs: rack.later(index, changes, known) for specs, rack in list(held.racks.items()) if specs in held.in_use}
+    kept, changed = dict(held.read), {*_identities(held.index, keys), *_identities(index, keys)}
+    read = {identity: product for identity, product in kept.items() if identity not in changed}
+    return Current(position, index, held.snapshot, racks, of_shoppers=held.of_shoppers, read=read)
+
+
+def _identities(index: Index, keys: Sequence[int]) -> list[str]:
+    return index.ids.many([slot for slot in index.facts.slots(keys) if slot is not None])
 
 
 def later_index(index: Index, keys: Sequence[int]) -> tuple[Index, Any]:
@@ -269,6 +314,7 @@ def _within_own(number: int | None) -> Current:
         anew = _with_changes(base.current, base.current.position, [key for key in keys if key is not None])
     else:
         return base.current
+    anew.within = number
     _own = _Own(number, last, anew)
     return anew
 

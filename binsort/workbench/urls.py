@@ -3,7 +3,8 @@
 from django.urls import include, path
 
 PAGES = (
-    "rack", "add", "components", "jump", "facet", "activity", "sheet", "product", "attributes", "categories", "files", "tokens",
+    "rack", "rules", "behaves", "review", "history", "people", "setup_file", "all_racks", "placing",
+    "add", "components", "jump", "facet", "activity", "sheet", "product", "attributes", "categories", "files", "tokens",
 )  # fmt: skip
 
 urlpatterns = [path("", include(f"binsort.workbench.{page}.urls")) for page in PAGES]

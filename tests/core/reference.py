@@ -4,8 +4,9 @@ It shares with the core only the records of products, the checked facet definiti
 numbers and units, which have tests of their own against outside facts.
 """
 
+import unicodedata
 from collections import Counter
-from functools import cmp_to_key
+from functools import cmp_to_key, partial
 
 from binsort.core.facets.query import read_end, read_free_range
 from binsort.core.facets.spec import written_bound
@@ -14,7 +15,7 @@ from binsort.core.values.numbers import Unusable, written
 from binsort.core.values.text import category_path, identity, initial, natural_key, slug
 from binsort.core.values.units import convert
 
-VARIANT_KINDS = {"price", "reduced", "stock"}
+VARIANT_KINDS = {"price", "reduced", "stock", "level"}
 
 
 class Reference:
@@ -78,6 +79,14 @@ class Reference:
             return set() if product.rating is None else {(written(product.rating), product.rating)}
         if kind == "published":
             return set() if product.published is None else {(product.published.isoformat(), product.published.toordinal())}
+        if kind == "age":
+            days = None if product.published is None else int(self.now // 86400) - product.published.toordinal()
+            return set() if days is None or days < 0 else {(written(days), days)}
+        if kind == "level":
+            level = variant.offer.level
+            return set() if level is None else {(written(level), level)}
+        if kind == "words":
+            return {(identity(group.label), None) for group in source.groups if self.says_one_of(source, product, group.texts)}
         if kind == "price":
             price = variant.offer.price_now(self.now)
             return set() if price is None else {(written(price), price)}
@@ -88,6 +97,22 @@ class Reference:
         if kind == "attribute":
             return set(self.attribute_values(spec, self.properties(spec, product, variant)))
         return set(self.read_values(source, self.number_texts(spec, product, variant)))
+
+    def says_one_of(self, source, product, texts):
+        looked_in = {
+            "name": [product.name],
+            "description": [product.description],
+            "sku": [product.id, *(variant.sku for variant in product.articles)],
+            "tag": product.tags,
+        }
+        for said in (identity(said) for place in source.places for said in looked_in[place]):
+            for text in texts:
+                for n in range(len(said)):
+                    if said[n : n + len(text)] == text and (
+                        n == 0 or (not said[n - 1].isdecimal() and unicodedata.category(said[n - 1])[0] not in "LM")
+                    ):
+                        return True
+        return False
 
     def attribute_values(self, spec, properties):
         unit = self.attribute_unit(spec.source.attribute)
@@ -179,9 +204,16 @@ class Reference:
             bins = [{"label": r.label, "plain": r.key, "range": r, "holds": self.in_range(r)} for r in spec.ranges]
         elif spec.free:
             bins = []
+        elif spec.source.groups:
+            bins = [
+                {"label": g.label, "plain": slug(g.label), "clash": identity(g.label), "range": None, "least": None, "file": n,
+                 "holds": partial(self.is_named, identity(g.label))}
+                for n, g in enumerate(spec.source.groups)
+            ]  # fmt: skip
+            bins.sort(key=lambda b: b["clash"])
         else:
             bins = self.value_bins(spec)
-            bins.sort(key=lambda b: (b["clash"], identity(b["label"])))
+            bins.sort(key=lambda b: (b["clash"], not b["merged"], identity(b["label"])))
         taken = set()
         for b in bins:
             key, n = b["plain"], 1
@@ -195,6 +227,10 @@ class Reference:
         for place, b in enumerate(bins):
             b["place"] = place
         return bins
+
+    @staticmethod
+    def is_named(name, value):
+        return value[0] == name
 
     @staticmethod
     def in_range(r):
@@ -246,7 +282,7 @@ class Reference:
             clash, plain_key = identity(text), slug(text)
         node = next(iter(names)) if isinstance(next(iter(names)), tuple) else ()
         return {
-            "label": label, "plain": plain_key, "clash": clash, "range": None, "node": node,
+            "label": label, "plain": plain_key, "clash": clash, "merged": bool(by_way["merge"]), "range": None, "node": node,
             "least": min(numbers, default=None), "holds": lambda value: value in values,
         }  # fmt: skip
 
@@ -429,7 +465,7 @@ class Reference:
         name = spec.order.removeprefix("-")
         if not name:
             name = "label"
-            if spec.bins.order:
+            if spec.bins.order or spec.source.groups:
                 name = "listed"
             elif spec.ranges or (bins and all(b["least"] is not None for b in bins)):
                 name = "value"
@@ -440,6 +476,8 @@ class Reference:
             if name == "listed":
                 if b["range"]:
                     return (b["place"],)
+                if spec.source.groups and not spec.bins.order:
+                    return (b["file"],)
                 order = list(spec.bins.order)
                 return (order.index(identity(b["label"])) if identity(b["label"]) in order else len(order),)
             if name == "value":

@@ -61,7 +61,7 @@ class LookAlikeTests(TestCase):
 
 class CoverageTests(TestCase):
     @examples(80)
-    @given(st.lists(PRODUCTS, min_size=1, max_size=6, unique_by=lambda document: document["sku"]))
+    @given(st.lists(PRODUCTS, min_size=1, max_size=6, unique_by=lambda document: document.get("productGroupID") or document["sku"]))
     def test_against_looking_at_each_product(self, documents):
         """Those with a brand, a tag, a category, a price have one; those that lack it are the rest of what is visible."""
         products = [read(document) for document in documents]
@@ -78,7 +78,7 @@ class CoverageTests(TestCase):
 
 class ExplainingTests(TestCase):
     @examples(80)
-    @given(st.lists(PRODUCTS, min_size=1, max_size=5, unique_by=lambda document: document["sku"]))
+    @given(st.lists(PRODUCTS, min_size=1, max_size=5, unique_by=lambda document: document.get("productGroupID") or document["sku"]))
     def test_bins_and_reasons(self, documents):
         """The bins named are those that hold the product, each with a value that puts it there; in none means none."""
         index = build_index([read(document) for document in documents], 0)

@@ -31,6 +31,7 @@ class DocumentTests(TestCase):
             '{"priceType": "SalePrice", "price": 0.1, "validFrom": "2024-06-15T12:00:00.125+02:00", "validThrough": "9999-12-31"}]}}',
             '{"sku": "x", "name": "n", "offers": {"price": 3}, "hasVariant": [{"offers": {}}, {}, {"sku": "v", "image": "i.svg"}]}',
             '{"sku": "y", "name": "חבל 🚤", "additionalProperty": [{"name": "A", "value": []}, {"name": "B", "value": [true, "yes", 1, "1"]}]}',
+            '{"productGroupID": "g", "sku": 12, "name": "n"}',
             '{"sku": "z", "name": "n", "offers": {"priceSpecification": {"priceType": "SalePrice", "price": "dear"}}, "isVisible": false}',
         ]
         for text in awkward:

@@ -7,6 +7,7 @@ from binsort.core.facets.kinds import kinds
 from binsort.core.index.sources import READERS
 from binsort.core.values.strict_json import dumps, loads
 
+WORDS = {"kind": "words", "in": ["name"], "groups": [{"label": "A", "texts": ["a"]}]}
 BRAND, PRICE, GROUP = {"kind": "brand"}, {"kind": "price"}, {"kind": "category"}
 
 
@@ -42,6 +43,23 @@ class CheckTests(TestCase):
         ({"source": {"kind": "number_from", "from": "tag", "prefix": " "}}, "source-prefix", "source.prefix"),
         ({"source": {"kind": "number_from"}}, "source-from", "source.from"),
         ({"source": {"kind": "price", "prefix": "x"}}, "source-extra", "source.prefix"),
+        ({"source": {"kind": "price", "groups": []}}, "empty-list", "source.groups"),
+        ({"source": {"kind": "brand", "in": ["name"]}}, "source-extra", "source.in"),
+        ({"source": {"kind": "words", "in": ["name"]}}, "words-groups", "source.groups"),
+        ({"source": {"kind": "words", "groups": [{"label": "A", "texts": ["a"]}]}}, "words-in", "source.in"),
+        ({"source": {**WORDS, "in": []}}, "empty-list", "source.in"),
+        ({"source": {**WORDS, "in": ["name", "name"]}}, "repeated", "source.in"),
+        ({"source": {**WORDS, "groups": [{"label": "A", "texts": []}]}}, "empty-list", "source.groups.0.texts"),
+        ({"source": {**WORDS, "groups": [{"label": "A", "texts": [" "]}]}}, "words-empty", "source.groups.0.texts"),
+        ({"source": {**WORDS, "groups": [{"label": " ", "texts": ["a"]}]}}, "empty-label", "source.groups.0.label"),
+        (
+            {"source": {**WORDS, "groups": [{"label": "A b", "texts": ["a"]}, {"label": "a  B", "texts": ["c"]}]}},
+            "words-label-twice",
+            "source.groups.1.label",
+        ),
+        ({"source": WORDS, "bins": {"only": []}}, "words-bins", "bins.only"),
+        ({"source": WORDS, "cuts": [1]}, "kind-without-ranges", "cuts"),
+        ({"source": WORDS, "free": True}, "kind-without-ranges", "free"),
         ({"cuts": [1]}, "kind-without-ranges", "cuts"),
         ({"free": True}, "kind-without-ranges", "free"),
         ({"source": PRICE, "cuts": [1], "at_least": [1]}, "two-ranges", "at_least"),
@@ -104,8 +122,8 @@ class CheckTests(TestCase):
         self.assertIn(("repeated", "facets"), problems({}, racks=[{**side, "facets": ["f", "f"]}]))
 
     def test_fine_points_that_are_no_problems(self):
-        """Open ends, empty lists and free: false are fine; look and place may hold anything."""
-        fine = {"ends": "open", "free": False, "bins": {"only": [], "merge": [], "rename": {}}, "look": {"anything": [1]}}
+        """Open ends, empty lists and free: false are fine; an empty look says nothing."""
+        fine = {"ends": "open", "free": False, "bins": {"only": [], "merge": [], "rename": {}}, "look": {}}
         self.assertEqual(problems(fine), [])
 
     def test_texts_that_are_no_facet_file(self):

@@ -141,6 +141,26 @@ class FollowingTests(TestCase):
             untils.append(rack.index.until)
         self.assertEqual(untils, [MOMENTS[2], MOMENTS[2], instant("2024-07-01"), instant("2024-07-01"), None])
 
+    def test_days_since_added_go_on_at_midnight(self):
+        """At midnight, UTC, each product is a day older, though nothing was written; groups of words follow a name that changed."""
+        lines = [json.dumps({"sku": f"P{n}", "name": f"Rope {n}", "datePublished": f"2024-06-{10 + n}"}).encode() for n in range(9)]
+        products = read_catalogue(lines).products
+        words = {"kind": "words", "in": ["name"], "groups": [{"label": "Rope", "texts": ["rope"]}, {"label": "Line", "texts": ["line"]}]}
+        specs = facet_file({"binsort": 1, "facets": [
+            {"key": "age", "label": "Age", "source": {"kind": "age"}, "at_most": [1, 3]}, {"key": "words", "label": "Words", "source": words}]}).facets  # fmt: skip
+        noon, next_day = instant("2024-06-15T12:00:00Z"), instant("2024-06-16")
+        rack = RackIndex(Index(build_facts((key, key, product) for key, product in enumerate(products)), noon), specs)
+        self.assertEqual(rack.index.until, next_day)
+        ages = [[made.count for made in rack.answer(Query()).facets[0].bins]]
+        renamed = read_catalogue([json.dumps({"sku": "P0", "name": "A line", "datePublished": "2024-06-10"}).encode()]).products[0]
+        new, touched = rack.index.facts.changed(gather([(0, 0, renamed)], rack.index.facts.vocabularies), [])
+        rack = rack.later(*rack.index.later(new, touched, next_day))
+        ages.append([made.count for made in rack.answer(Query()).facets[0].bins])
+        self.assertEqual((ages, rack.index.until), ([[2, 4], [2, 4]], next_day + 86_400))
+        fresh = RackIndex(build_index([renamed, *products[1:]], next_day), specs)
+        self.assertEqual(rack.answer(Query()), fresh.answer(Query()))
+        self.assertEqual([made.count for made in rack.answer(Query()).facets[1].bins], [8, 1])
+
     def test_what_nobody_says_any_more_is_let_go(self):
         """After thousands of changes of prices the vocabulary has about as many as are said, and every count is right."""
         lines = [json.dumps({"sku": f"P{n}", "name": f"P{n}", "offers": {"price": n}}).encode() for n in range(40)]

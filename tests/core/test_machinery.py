@@ -96,7 +96,7 @@ class FreezingTests(TestCase):
         products = read_catalogue([b'{"sku": "A", "name": "Cleat", "brand": "Orrin", "offers": {"price": 2.5}}']).products
         frozen = freeze(build_facts((1, 1, product) for product in products).renumbered(), {})
         self.assertIsInstance(thaw(frozen)[0], Facts)
-        other = frozen.replace(b'"format": 1', b'"format": 9')
+        other = frozen.replace(b'"format": 2', b'"format": 9')
         for broken in (b"", b"nothing", frozen[: len(frozen) // 2], other):
             with self.assertRaises(UnreadableSnapshot):
                 thaw(broken)

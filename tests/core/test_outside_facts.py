@@ -13,9 +13,13 @@ import pint
 import webcolors
 
 from binsort.core.answers.answer import RackIndex
+from binsort.core.facets import bin_edits
 from binsort.core.facets.facet_file import facet_file
 from binsort.core.facets.query import pairs_of
 from binsort.core.index.catalogue_index import build_index
+from binsort.core.insight.axis import axis_of
+from binsort.core.insight.number_line import bars_of, number_line
+from binsort.core.insight.suggested_cuts import counts_of, suggested
 from binsort.core.products.catalogue_reader import read_catalogue
 from binsort.core.values.colours import PAINT_NAMES, colour, swatch
 from binsort.core.values.numbers import half_up, written
@@ -101,6 +105,35 @@ class DiamondTests(TestCase):
         only_e = table[table["color"] == "E"]["price"]
         self.assertEqual(price.bounds, (str(only_e.min()), str(only_e.max())))
         self.assertEqual(price.free, (("326", "2757", len(kept)),))
+
+    def test_suggested_cuts_hold_what_pandas_finds(self):
+        """Whatever way cuts are suggested over price and carat, each range holds what pandas counts; even counts are its quantiles."""
+        for key, column in (("price", "price"), ("carat", "number")):
+            facet = self.rack.by_key[key]
+            line = number_line(self.rack.index, facet, self.rack.index.every_product)
+            self.assertEqual(line.entries, len(self.table))
+            values = self.table[column].astype(float)
+            for way in ("widths", "counts", "groups", "round"):
+                cuts = suggested(line, way, 5)
+                wanted = pandas.cut(values, [float("-inf"), *map(float, cuts), float("inf")], right=False).value_counts(sort=False)
+                self.assertEqual(counts_of(line, cuts), wanted.tolist(), (key, way))
+            quintiles = values.quantile([0.2, 0.4, 0.6, 0.8]).tolist()
+            for cut, quintile in zip(suggested(line, "counts", 5), quintiles, strict=True):
+                self.assertLess(abs((values < float(cut)).mean() - (values < quintile).mean()), 0.03)
+        bars = bars_of(line, axis_of(line.floats), [Fraction(1)], 40)
+        self.assertEqual(sum(bar.count for bar in bars), len(self.table))
+
+    def test_merged_left_out_and_ordered(self):
+        """Clarity merged to three grades and cut without its poorest hold what pandas counts."""
+        clarity = {"key": "clarity", "label": "Clarity", "source": {"kind": "attribute", "attribute": "clarity"}}
+        merged = bin_edits.merged(clarity, ["VVS1", "VVS2"], "IF", ["IF"])
+        merged = bin_edits.merged(merged, ["VS2"], "VS1", ["VS1"])
+        cut = bin_edits.left_out({"key": "cut", "label": "Cut", "source": {"kind": "attribute", "attribute": "cut"}}, ["Fair"])
+        rack = RackIndex(self.rack.index, facet_file({"binsort": 1, "facets": [merged, cut]}).facets)
+        grades, cuts = rack.answer(rack.read([])).facets
+        table = self.table["clarity"].replace({"VVS1": "IF", "VVS2": "IF", "VS2": "VS1"}).value_counts().to_dict()
+        self.assertEqual({made.label: made.count for made in grades.bins}, table)
+        self.assertEqual((cuts.unbinned, "Fair" in {made.label for made in cuts.bins}), (1610, False))
 
     def test_all_of_within_a_facet(self):
         """Under all-of every pick must be met by the product."""

@@ -4,14 +4,16 @@ import json
 import unicodedata
 from decimal import ROUND_HALF_UP, Decimal
 from fractions import Fraction
+from pathlib import Path
 from random import Random
 from unittest import TestCase
 
 from babel import Locale
 from babel.numbers import get_currency_precision, list_currencies
+from jsonschema import Draft202012Validator
 
 from binsort.core.answers.answer import RackIndex
-from binsort.core.facets.facet_file import facet_file
+from binsort.core.facets.facet_file import facet_file, schema
 from binsort.core.facets.query import Query
 from binsort.core.index.catalogue_index import build_index
 from binsort.core.products.catalogue_reader import read_catalogue
@@ -157,3 +159,35 @@ class LabelTests(TestCase):
 
 def _letters(text):
     return "".join(c for c in unicodedata.normalize("NFD", text) if not unicodedata.combining(c))
+
+
+# JSON-Schema-Test-Suite, draft 2020-12 (Julian Berman and others, MIT), as shipped with jsonschema 4.26.0: every case of the keywords that
+# the schema of a facet file uses; of $ref those that stay within one schema.
+SCHEMA_CASES = Path(__file__).parent.parent / "data" / "json_schema_2020_12.json"
+
+
+class JsonSchemaTests(TestCase):
+    def test_the_official_cases(self):
+        """Numbers as they are read here, exact, are valid and invalid as the standard has it; every keyword in use has cases."""
+        groups = loads(SCHEMA_CASES.read_text(encoding="utf-8"), surrogates=True)
+        count = 0
+        for keyword, found in groups.items():
+            for group in found:
+                validator = Draft202012Validator(group["schema"])
+                for case in group["tests"]:
+                    with self.subTest(f"{keyword}: {group['description']}: {case['description']}"):
+                        self.assertEqual(validator.is_valid(case["data"]), case["valid"])
+                        count += 1
+        self.assertGreater(count, 300)
+        self.assertLessEqual(_keywords(schema()) - {"$schema", "title", "description", "$defs", "then", "else"}, set(groups))
+
+
+def _keywords(part):
+    """Return every keyword that a schema uses."""
+    if isinstance(part, list):
+        return set().union(*map(_keywords, part))
+    if not isinstance(part, dict):
+        return set()
+    below = [value for name, named in part.items() if name in ("properties", "$defs") for value in named.values()]
+    below += [value for name, value in part.items() if name not in ("properties", "$defs", "enum", "const", "required")]
+    return set(part) | set().union(*map(_keywords, below), set())

@@ -45,7 +45,7 @@ OFFERS = some(
     inventoryLevel=st.sampled_from([0, 1, 5, -1, {"value": 0}, {"value": "3"}]),
     priceSpecification=SPECIFICATIONS,
 )
-VARIANTS = st.lists(some(offers=OFFERS, additionalProperty=PROPERTIES, sku=TEXTS), max_size=3)
+VARIANTS = st.lists(some(offers=OFFERS, additionalProperty=PROPERTIES, sku=st.one_of(TEXTS, st.just(12))), max_size=3)
 PRODUCTS = st.builds(
     lambda base, rest: {**base, **rest},
     st.fixed_dictionaries(
@@ -65,6 +65,8 @@ PRODUCTS = st.builds(
         ),
         offers=OFFERS,
         hasVariant=VARIANTS,
+        description=st.sampled_from(["Upbraided rope", "Braided, 10 mm", "Ein_Seil; Élan\u0301 10", "ropes-braid"]),
+        productGroupID=st.sampled_from(["A", "G 10"]),
         isVisible=st.sampled_from([True, True, False]),
     ),
 )
@@ -75,11 +77,21 @@ SOURCES = st.sampled_from([
     {"kind": "attribute", "attribute": "Diameter", "unit": "mm"},
     {"kind": "attribute", "attribute": "Mixed", "unit": "cm"},
     *[{"kind": k} for k in ("category", "category", "brand", "tag", "price", "price", "reduced", "stock", "rating", "published", "initial")],
+    {"kind": "age"}, {"kind": "level"}, {"kind": "level"},
     {"kind": "number_from", "from": "tag"},
     {"kind": "number_from", "from": "tag", "prefix": "LENGTH-", "unit": "cm"},
     {"kind": "number_from", "from": "attribute", "attribute": "Mixed"},
     {"kind": "number_from", "from": "attribute", "attribute": "Diameter", "unit": "in"},
 ])  # fmt: skip
+WORDS = st.lists(st.sampled_from(["Braid", "rope", "10", "élan", "e", "-", "Navy  blue", "ROPE 9", "mm"]), min_size=1, max_size=3)
+WORD_SOURCES = st.builds(
+    lambda places, labels, texts: {
+        "kind": "words", "in": places, "groups": [{"label": label, "texts": said} for label, said in zip(labels, texts, strict=False)],
+    },
+    st.lists(st.sampled_from(["name", "description", "sku", "tag"]), min_size=1, max_size=4, unique=True),
+    st.lists(st.sampled_from(["Braid", "A b", "a-b", "Élan", "10", "*"]), min_size=1, max_size=4, unique=True),
+    st.lists(WORDS, min_size=4, max_size=4),
+)  # fmt: skip
 BOUNDS = st.lists(st.sampled_from([-5, 0, 1, 4.5, 10, 12, 20, 100]), min_size=1, max_size=3, unique=True)
 DATE_BOUNDS = st.lists(st.sampled_from(["2023-12-31", "2024-01-01", "2024-06-15"]), min_size=1, max_size=3, unique=True)
 FREQUENT = st.sampled_from(["navy", "Red", "10", "été", "yes", "4.5", "12", "#", "a b"])
@@ -126,7 +138,7 @@ def facet_files(draw):
     """A facet file of a few facets, later ones with rules on earlier ones."""
     facets = []
     for place in range(draw(st.sampled_from([1, 2, 3, 3, 4]))):
-        source = draw(SOURCES)
+        source = draw(st.one_of(SOURCES, SOURCES, SOURCES, WORD_SOURCES))
         facet = {"key": f"f{place}", "label": "F", "source": source}
         facet |= draw(
             some(
@@ -135,9 +147,11 @@ def facet_files(draw):
         )
         facet |= draw(some(order=st.sampled_from(["label", "count", "listed", "value", "-label", "-count", "-listed", "-value"])))
         shape = draw(st.sampled_from(["ranges", "bins", "bins", "plain"]))
-        if shape == "ranges" and source["kind"] in ("attribute", "price", "rating", "number_from", "published"):
+        if shape == "ranges" and source["kind"] in ("attribute", "price", "rating", "number_from", "published", "age", "level"):
             facet |= draw(range_rules(source["kind"] == "published"))
             facet |= draw(st.sampled_from([{}, {"free": True}, {"free": True}]))
+        elif shape == "bins" and source["kind"] == "words":
+            facet["bins"] = {"order": draw(st.lists(st.one_of(LABELS, st.just("a b"), st.just("braid")), max_size=3))}
         elif shape == "bins":
             facet["bins"] = draw(bin_rules(source["kind"] == "category"))
         if source["kind"] == "category":

@@ -140,7 +140,7 @@ class ApiTests(TestCase):
         """Its text is on the page that follows, and on no page loaded after that."""
         self.client.force_login(get_user_model().objects.get())
         before = Token.objects.count()
-        page = self.client.post("/catalogue/api/", {"name": "till"}, follow=True)
+        page = self.client.post("/catalogue/api/", {"name": "till", "act": ["look", "products"]}, follow=True)
         self.assertContains(page, "The new token")
         self.assertNotContains(self.client.get("/catalogue/api/"), "The new token")
         self.assertEqual((page.redirect_chain, Token.objects.count()), ([("/catalogue/api/", 302)], before + 1))

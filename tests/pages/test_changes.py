@@ -19,6 +19,7 @@ from binsort.catalog.models import Product as Row
 from binsort.catalog.store.product_rows import all_products, products_of
 from binsort.changes import attributes, categories, locks, revisions, upserts
 from binsort.changes import facets as facet_changes
+from binsort.changes import live as live_changes
 from binsort.changes.catalogue import replace_catalogue
 from binsort.changes.imports import bring_in
 from binsort.changes.locks import Busy, Refused
@@ -223,7 +224,7 @@ class TakenBackTests(TestCase):
         replace_catalogue(LINES)
         for facet in FACETS:
             facet_changes.add_facet(facet, rack="side", actor=None)
-        facet_changes.put_live()
+        live_changes.put_live()
         facet_changes.change_facet("kind", {**FACETS[1], "label": "Sort"}, actor=None)
         self.colour = Attribute.objects.get(identity="colour")
         self.before = self.all()

@@ -8,6 +8,8 @@ from django.test.utils import CaptureQueriesContext
 from binsort.catalog.dictionary.attributes import attribute_counts, definitions, state_mark
 from binsort.catalog.models import Attribute, Revision
 from binsort.changes import facets as facet_changes
+from binsort.changes import live as live_changes
+from binsort.changes import racks as rack_changes
 from binsort.changes.attributes import (
     Clash,
     Definition,
@@ -47,7 +49,7 @@ class DictionaryTests(TestCase):
         """Four products and a facet of their colour."""
         replace_catalogue(LINES)
         facet_changes.add_facet(FACET, rack="side", actor=None)
-        facet_changes.put_live()
+        live_changes.put_live()
         self.before = state()
         self.colour = Attribute.objects.get(identity="colour")
 
@@ -136,7 +138,7 @@ class ServingTests(TestCase):
         """A product with a colour, a facet of it, and somebody signed in."""
         replace_catalogue(LINES)
         facet_changes.add_facet(FACET, rack="side", actor=None)
-        facet_changes.put_live()
+        live_changes.put_live()
         self.client.force_login(get_user_model().objects.create_user("owner", is_staff=True))
 
     def serve(self, **served):
@@ -149,12 +151,12 @@ class ServingTests(TestCase):
         """Shoppers narrow by it, read it, both or neither, as its definition says; nobody is offered a facet of what serves none."""
         self.assertContains(self.client.get("/shop/"), 'name="colour"')
         self.assertContains(self.client.get("/shop/p/A/"), "Gray")
-        self.assertEqual([tried.facet.key for tried in self.client.get("/racks/").context["rack"].preview], ["colour"])
+        self.assertEqual([tried.key for tried in self.client.get("/racks/").context["rack"].preview], ["colour"])
         self.serve(on_pages="on")
         self.assertEqual(self.client.get("/racks/").context["rack"].preview, ())
         self.assertNotContains(self.client.get("/shop/?colour=navy"), 'name="colour"')
         self.assertContains(self.client.get("/shop/p/A/"), "Gray")
-        facet_changes.remove_facet("colour", actor=None)
+        rack_changes.take_off_rack("colour", "side", actor=None)
         self.assertNotContains(self.client.get("/racks/add/"), "source=colour")
         self.serve(narrowing="on")
         self.assertNotContains(self.client.get("/shop/p/A/"), "Gray")

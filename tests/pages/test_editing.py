@@ -6,6 +6,8 @@ from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
 from binsort.changes import facets as facet_changes
+from binsort.changes import live as live_changes
+from binsort.changes import racks as rack_changes
 from binsort.core.facets.facet_file import FacetFileError
 from binsort.racks.models import Edition
 from binsort.racks.setup import UnknownFacet, changed_facets, changes_since_live, the_setup
@@ -33,7 +35,7 @@ class EditingTests(TestCase):
 
     def test_rules_on_a_removed_facet_go_with_it(self):
         """The other facet stays, and is shown always."""
-        facet_changes.remove_facet("brand", actor=None)
+        rack_changes.take_off_rack("brand", "side", actor=None)
         self.assertEqual([facet["key"] for facet in draft()["facets"]], ["stock"])
         self.assertNotIn("show_when", draft()["facets"][0])
 
@@ -45,12 +47,12 @@ class EditingTests(TestCase):
         self.assertEqual({problem.id for problem in caught.exception.problems}, {"empty-label", "kind-without-ranges"})
         self.assertEqual(the_setup().draft_id, before)
         with self.assertRaises(UnknownFacet):
-            facet_changes.remove_facet("nothing", actor=None)
+            rack_changes.take_off_rack("nothing", "side", actor=None)
 
     def test_changes_since_live_are_counted_by_facet(self):
         """Added, changed and removed facets count, and so does another order; undoing all of it counts nothing."""
         self.assertEqual(changes_since_live(the_setup()), 2)
-        facet_changes.put_live()
+        live_changes.put_live()
         facet_changes.change_facet("brand", {**BRAND, "label": "Maker"}, actor=None)
         facet_changes.change_facet("brand", {**BRAND, "label": "Made by"}, actor=None)
         self.assertEqual(changes_since_live(the_setup()), 1)

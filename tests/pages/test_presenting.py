@@ -4,7 +4,8 @@ from fractions import Fraction
 from unittest import TestCase
 
 from binsort.core.values.dates import day
-from binsort.racks.presentation import Swatch, Words, money
+from binsort.racks.number_words import Words, money
+from binsort.racks.shown_facet import Swatch
 from binsort.racks.templatetags.drawing import colours
 
 
@@ -23,9 +24,9 @@ class WordsTests(TestCase):
             Words("measured", "", ""),
         )
         cases = [
-            (load, None, 5, False, "under 5 kN"), (load, 5, Fraction(25, 2), False, "5–12.5 kN"), (load, 60, None, False, "60 kN and over"),
-            (load, None, 20, True, "up to 20 kN"), (price, 10, 20, False, "£10–£20"), (price, Fraction(19, 2), None, False, "£9.50 and over"),
-            (rating, 4, Fraction(9, 2), False, "4 to 4.5"), (rating, Fraction(9, 2), None, False, "4.5 and over"), (bare, -5, 0, False, "-5–0"),
+            (load, None, 5, False, "under 5 kN"), (load, 5, Fraction(25, 2), False, "5–12.5 kN"), (load, 60, None, False, "60 kN and above"),
+            (load, None, 20, True, "up to 20 kN"), (price, 10, 20, False, "£10 to £20"), (price, Fraction(19, 2), None, False, "£9.50 and above"),
+            (rating, 4, Fraction(9, 2), False, "4 to 4.5"), (rating, Fraction(9, 2), None, False, "4.5 and above"), (bare, -5, 0, False, "-5–0"),
             (bare, 1000, 2000, False, "1,000–2,000"),
         ]  # fmt: skip
         for words, low, high, inclusive, expected in cases:

@@ -12,6 +12,7 @@ from binsort.catalog.files.product_file import usual_currency
 from binsort.catalog.models import Revision
 from binsort.catalog.store.product_rows import products_of
 from binsort.changes import facets as facet_changes
+from binsort.changes import live as live_changes
 from binsort.changes.catalogue import replace_catalogue
 from binsort.core.products.edits import Field, held
 from binsort.core.products.product import Sale
@@ -119,7 +120,7 @@ class SheetTests(OwnerCase):
             "free": True,
             "look": {"control": "slider"},
         }
-        facet_changes.put_live(based_on=facet_changes.add_facet(price, rack="side", actor=None).pk)
+        live_changes.put_live(based_on=facet_changes.add_facet(price, rack="side", actor=None).pk)
         for address in ("/racks/", "/racks/facets/price/", "/catalogue/", "/catalogue/products/E3/", "/shop/", "/shop/p/E3/"):
             page = self.client.get(address)
             self.assertContains(page, "€", msg_prefix=address)
@@ -303,7 +304,7 @@ class ProductPageTests(OwnerCase):
     def test_bins_and_why(self):
         """Each facet says which bins the product is in and why, or why it is in none."""
         found = {s.key: s for s in self.client.get("/catalogue/products/R/1/").context["page"].standings}
-        self.assertEqual((found["colour"].bins, found["load"].bins), ((("Navy", ""),), (("40 kN and over", "because of 46.5 kN"),)))
+        self.assertEqual((found["colour"].bins, found["load"].bins), ((("Navy", ""),), (("40 kN and above", "because of 46.5 kN"),)))
         self.assertEqual(
             {s.key: s.reason for s in self.client.get("/catalogue/products/R2/").context["page"].standings}["load"], "it has no load"
         )

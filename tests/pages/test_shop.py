@@ -88,7 +88,7 @@ class ShopTests(TestCase):
         for way in ways:
             self.assertEqual(self.client.get(way.address).context["listing"].total, way.total)
         near = self.client.get("/shop/?colour=clear&group=lighting").context["listing"]
-        self.assertEqual({way.label for way in near.ways_out}, {"Clear", "Lighting"})
+        self.assertEqual({way.labels[0][0] for way in near.ways_out}, {"Clear", "Lighting"})
 
     def test_pages_follow_each_other(self):
         """All pages together are the whole result, each product once; beyond the last there is a way back."""
@@ -110,18 +110,23 @@ class ShopTests(TestCase):
 
     def test_fragments(self):
         """A pick swaps the listing only; show more gives the next products only."""
-        part = self.client.get("/shop/?stock=in", headers={"HX-Request": "true", "HX-Target": "listing"})
+        part = self.client.get("/shop/?stock=in", headers={"HX-Request": "true", "HX-Target": "narrow"})
         self.assertNotContains(part, "<html")
-        self.assertContains(part, 'id="listing"')
-        more = self.client.get("/shop/?page=2", headers={"HX-Request": "true", "HX-Target": "more"})
-        self.assertNotContains(more, 'id="listing"')
-        self.assertEqual(more.content.decode().count('<li class="card">'), 24)
+        self.assertContains(part, 'id="narrow"')
+        self.assertContains(part, "<title>All products: In stock (1,071)")
+        seen = self.client.get("/shop/").context["listing"].seen_keys
+        more = self.client.get(f"/shop/?shown=48&seen={seen}", headers={"HX-Request": "true", "HX-Target": "more"})
+        self.assertNotContains(more, 'id="narrow"')
+        self.assertEqual(more.content.decode().count('<li class="card"'), 24)
+        self.assertEqual(more["HX-Replace-Url"], "/shop/?shown=48")
 
     def test_queries_of_a_listing_are_few(self):
-        """Counting asks the database for nothing: two for what changed, two of the dictionary, then set-up, departments, and the page's cards (four)."""
+        """Two for what changed, then set-up, two of the dictionary, departments, and the page's cards (four), which are read once."""
         self.client.get("/shop/")
         with self.assertNumQueries(10):
             self.client.get("/shop/?colour=navy&stock=in")
+        with self.assertNumQueries(6):
+            self.client.get("/shop/?stock=in&colour=navy")
 
     def test_awkward_texts_are_shown_as_they_are(self):
         """Right-to-left text, emoji, mark-up and long names do no harm."""

@@ -45,7 +45,7 @@ def read_products(keys: Sequence[int] | None = None, *, brief: bool = False) -> 
 
     Args:
         keys: primary keys; those of which there is no product are passed over.
-        brief: without what counting does not need (description, image, address).
+        brief: without what counting does not need (image, address).
     """
     if keys is None:
         keys = list(models.Product.objects.order_by("place", "id").values_list("pk", flat=True))
@@ -87,7 +87,7 @@ class _Reader:
         self._offers: dict[tuple[Any, ...], Offer] = {}
         self.columns: tuple[str | Cast, ...] = (
             "pk", "place", "identity", "name", "brand", "tags", "published", "visible",
-            *(_text(name) for name in ("rating_value", "review_count", "properties")), *(() if brief else ("description", "image", "url")),
+            *(_text(name) for name in ("rating_value", "review_count", "properties")), "description", *(() if brief else ("image", "url")),
         )  # fmt: skip
 
     @cached_property
@@ -119,14 +119,14 @@ class _Reader:
             yield row[0], row[1], self._product(row, articles.get(row[0], []), placed.get(row[0], []))
 
     def _product(self, row: tuple[Any, ...], articles: list[tuple[Any, ...]], categories: list[tuple[str, ...]]) -> Product:
-        identity, name, brand, tags, published, visible, rating, reviews, properties, *rest = row[2:]
+        identity, name, brand, tags, published, visible, rating, reviews, properties, description, *rest = row[2:]
         own = next((article for article in articles if article[1]), None)
         return Product(
             id=identity,
             name=name,
-            description=rest[0] if rest else "",
-            image=rest[1] if rest else "",
-            url=rest[2] if rest else "",
+            description=description,
+            image=rest[0] if rest else "",
+            url=rest[1] if rest else "",
             brand=brand,
             categories=tuple(categories),
             tags=tuple(tags),
@@ -137,6 +137,7 @@ class _Reader:
             offer=self._offer(own) if own else Offer(),
             variants=tuple(Variant(a[2], self._offer(a), self._properties(a[4]), a[3]) for a in articles if not a[1]),
             visible=visible,
+            sku=own[2] if own else "",
         )
 
     def _offer(self, article: tuple[Any, ...]) -> Offer:

@@ -1,7 +1,7 @@
 """Answers: the result of some picks on a listing, and the count of every bin beside them."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import repeat
 from typing import NamedTuple
@@ -16,14 +16,15 @@ from binsort.core.facets.spec import FacetSpec
 from binsort.core.index.bins import Bin, in_order
 from binsort.core.index.bitmaps import union
 from binsort.core.index.catalogue_index import CATEGORY, Changes, Index, Listing, unchanged
-from binsort.core.index.orders import PRICE
+from binsort.core.index.orders import PRICE, Order
 from binsort.core.values.numbers import Number
 
 from .bin_counts import Counter, bounds
 from .matching import Conditions, Facet, Left, conditions_of
-from .ordering import ordered_part
+from .ordering import ordered_part, part_in_order
 from .side_by_side import SideBySide
 
+SEARCH = "q"  # no facet can have this key
 _KEPT_LISTINGS = 64  # whose bins, in order and with their counts, are kept
 
 
@@ -90,9 +91,19 @@ class RackIndex:
         """Return a rack of which some facets were cut from this index already."""
         return cls(index, specs, [known.get(spec) or Facet.cut(spec, index) for spec in specs])
 
-    def later(self, index: Index, changes: Changes) -> "RackIndex":
-        """Return the same rack over a later index; only what changed is cut anew."""
-        facets = [facet.later(index, changes.get(facet.spec.source.column_key)) for facet in self.facets]
+    def later(self, index: Index, changes: Changes, known: dict[FacetSpec, Facet] | None = None) -> "RackIndex":
+        """Return the same rack over a later index; only what changed is cut anew.
+
+        Args:
+            index: the later one.
+            changes: what changed in its columns.
+            known: facets that another rack brought along already; the rest of this one's are put there, too.
+        """
+        known = {} if known is None else known
+        for facet in self.facets:
+            if facet.spec not in known:
+                known[facet.spec] = facet.later(index, changes.get(facet.spec.source.column_key))
+        facets = [known[spec] for spec in self.specs]
         rack = RackIndex(index, self.specs, facets)
         if unchanged(changes, CATEGORY) and index.every_product == self.index.every_product:
             same = {facet.spec.key for facet in facets if unchanged(changes, facet.spec.source)}
@@ -169,15 +180,28 @@ def in_scope(spec: FacetSpec, bin: Bin, listing: Listing) -> bool:
 class State:
     """One query on its way to an answer: the listing, the effective picks, the result."""
 
-    def __init__(self, rack: RackIndex, query: Query) -> None:
+    def __init__(self, rack: RackIndex, query: Query, found: BitMap | None = None) -> None:
+        """Understand what is asked.
+
+        Args:
+            rack: whose facets are picked.
+            query: that :meth:`RackIndex.read` understood.
+            found: the products that a search by text found, None where nothing is searched for; all else is counted among them.
+        """
         self.rack = rack
         self.query = query
+        self.found = found
         self.listing = query.category
         self.products = rack.index.listing(query.category)
         self.shown = taking_part(rack.specs, query.picks)
         self.picks: Mapping[str, Picks] = {key: picks for key, picks in query.picks.items() if key in self.shown}
-        self.conditions: Conditions = conditions_of(rack.facets, self.picks)
+        conditions = conditions_of(rack.facets, self.picks)
+        self.conditions: Conditions = conditions if found is None else conditions.among(SEARCH, found)
         self._facets: dict[str, FacetAnswer] = {}
+
+    def with_picks(self, picks: Mapping[str, Picks]) -> "State":
+        """Return the same query with other picks; rules between facets are looked at anew."""
+        return State(self.rack, replace(self.query, picks=dict(picks)), self.found)
 
     @cached_property
     def left(self) -> Left:
@@ -233,8 +257,10 @@ class State:
         least, greatest = min(column.least[counted], default=0), max(column.greatest[counted], default=-1)
         return None if greatest < 0 else (column.numbers[int(least)], column.numbers[int(greatest)])
 
-    def part(self, start: int, stop: int) -> list[int]:
-        """Return the slots of the result's products from one place to before another, in the order asked for."""
+    def part(self, start: int, stop: int, order: Order | None = None) -> list[int]:
+        """Return the slots of the result's products from one place to before another, in the order asked for, or in another one."""
+        if order is not None:
+            return part_in_order(order, self.result, start, stop)
         same_variant = None if self.left.same_variant is None else lambda: self.left.variants
         return ordered_part(self.rack.index.orders, self.query.sort, self.result, start, stop, same_variant=same_variant)
 

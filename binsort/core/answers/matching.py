@@ -152,6 +152,10 @@ class Conditions:
             return conditions
         return replace(conditions, articles={**conditions.articles, facet.spec.key: partial(facet.variants_picked, picks)})
 
+    def among(self, name: str, products: BitMap) -> "Conditions":
+        """Return the conditions with one more, which products meet that are among some; no facet has its name for a key."""
+        return replace(self, products={**self.products, name: products})
+
     @property
     def same_variant(self) -> BitMap | None:
         """The variants that meet every any-of pick, None where there is no such pick."""

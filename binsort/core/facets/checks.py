@@ -4,9 +4,9 @@ from collections.abc import Iterator
 from typing import Any
 
 from binsort.core.values.dates import day
-from binsort.core.values.text import category_path, normalise
+from binsort.core.values.text import category_path, identity, normalise
 
-from .kinds import kind_of
+from .kinds import kind_of, kinds
 from .problem import Problem
 from .query import RESERVED
 
@@ -34,6 +34,7 @@ def _check_names(facet: dict[str, Any]) -> _Found:
     bins = facet.get("bins", {})
     labels += [(f"bins.merge.{n}.label", item["label"]) for n, item in enumerate(bins.get("merge", ()))]
     labels += [(f"bins.rename.{old}", new) for old, new in bins.get("rename", {}).items()]
+    labels += [(f"source.groups.{n}.label", item["label"]) for n, item in enumerate(facet["source"].get("groups", ()))]
     for name, label in labels:
         if not normalise(label):
             yield "empty-label", name, "is empty. Give it a name that shoppers can read."
@@ -48,13 +49,31 @@ def _check_source(facet: dict[str, Any]) -> _Found:
         yield "source-attribute-extra", "source.attribute", "has no meaning here. Take it out."
     if kind == "number_from" and "from" not in source:
         yield "source-from", "source.from", "is missing. Say whether the numbers are in a tag or an attribute."
-    for name in ("from", "prefix"):
+    for name in ("from", "prefix", "in", "groups"):
         if name not in kind_of(kind).properties and name in source:
-            yield "source-extra", f"source.{name}", "belongs to the kind number_from only. Take it out."
+            owner = next(other.name for other in kinds() if name in other.properties)
+            yield "source-extra", f"source.{name}", f"belongs to the kind {owner} only. Take it out."
     if "unit" not in kind_of(kind).properties and "unit" in source:
         yield "source-unit", "source.unit", "belongs to attributes and number_from only. Take it out."
+    if kind_of(kind).is_in_groups:
+        yield from _check_groups(source)
     if "prefix" in source and not normalise(source["prefix"]):
         yield "source-prefix", "source.prefix", "is empty. Write what stands before the number, or take it out."
+
+
+def _check_groups(source: dict[str, Any]) -> _Found:
+    if "in" not in source:
+        yield "words-in", "source.in", "is missing. Say where the words are looked for: name, description, sku or tag."
+    if "groups" not in source:
+        yield "words-groups", "source.groups", "is missing. Give it one group at least: a label, and the words that belong to it."
+    seen: set[str] = set()
+    for place, group in enumerate(source.get("groups", ())):
+        if any(not normalise(text) for text in group["texts"]):
+            yield "words-empty", f"source.groups.{place}.texts", "holds an empty text. Write a word, or take it out."
+        label = identity(group["label"])
+        if label in seen:
+            yield "words-label-twice", f"source.groups.{place}.label", f"is used twice: {group['label']!r}. Give each group its own."
+        seen.add(label)
 
 
 def _check_kinds(facet: dict[str, Any]) -> _Found:
@@ -64,6 +83,10 @@ def _check_kinds(facet: dict[str, Any]) -> _Found:
         yield "two-ranges", name, f"stands beside {ranges[0]}. Keep one of the two."
     if ranges and "bins" in facet:
         yield "ranges-and-bins", "bins", f"stands beside {ranges[0]}. A facet has bins of values or ranges: keep one of the two."
+    if kind_of(kind).is_in_groups:
+        for name in facet.get("bins", {}):
+            if name != "order":
+                yield "words-bins", f"bins.{name}", "has no meaning for groups of words. Change the groups instead."
     if facet.get("free") and "bins" in facet:
         yield "free-and-bins", "bins", "stands beside free. Take one of the two out."
     for name in (*ranges, *(["free"] if facet.get("free") else [])):
@@ -202,4 +225,42 @@ def check_racks(document: dict[str, Any]) -> list[Problem]:
             if isinstance(name, str) and name not in known:
                 text = f"rack {key}: facets names {name!r}, which does not exist. Name one that does."
                 problems.append(Problem("rack-unknown-facet", f"rack {key}", "facets", text))
+    return problems + _check_places(racks if isinstance(racks, list) else [])
+
+
+def _check_places(racks: list[Any]) -> list[Problem]:
+    """Check that rules name what they are about, and that no two say something else of one place."""
+    problems: list[Problem] = []
+    taken: dict[tuple[str, ...], str] = {}
+    for rack, rule in _place_rules(racks):
+        key, listing, where = rack["key"], rule.get("listing"), rule.get("where")
+        needed = {"category": "category", "embed": "embed"}.get(str(listing), "")
+        said = {
+            "category": " > ".join(map(identity, category_path(str(rule.get("category", ""))))),
+            "embed": normalise(str(rule.get("embed", ""))),
+        }
+        for name, text in said.items():
+            if name == needed and not text:
+                problems.append(_of_place(key, "place-unnamed", f"says no {name} for a place of a listing of that kind. Name it."))
+            if name != needed and name in rule:
+                problems.append(_of_place(key, "place-named", f"names {name} beside the listing {listing!r}. Take it out."))
+        spot = (str(where), str(listing), said.get(needed, ""))
+        if spot in taken:
+            other = f"rack {taken[spot]}" if taken[spot] != key else "itself"
+            words = f"{where} on the listing {said.get(needed) or listing}"
+            problems.append(_of_place(key, "place-taken", f"names the place {words}, which {other} has a rule for. Keep one of them."))
+        taken.setdefault(spot, key)
     return problems
+
+
+def _place_rules(racks: list[Any]) -> Iterator[tuple[dict[str, Any], dict[str, Any]]]:
+    for rack in racks:
+        place = rack.get("place") if isinstance(rack, dict) and isinstance(rack.get("key"), str) else None
+        rules = place.get("shows") if isinstance(place, dict) else None
+        for rule in rules if isinstance(rules, list) else []:
+            if isinstance(rule, dict):
+                yield rack, rule
+
+
+def _of_place(key: str, id: str, text: str) -> Problem:
+    return Problem(id, f"rack {key}", "place", f"rack {key}: place {text}")

@@ -136,6 +136,10 @@ def _shape_problem(document: Any, error: ValidationError, path: tuple[str | int,
             wanted = error.validator_value
             words = ", ".join(map(str, wanted)) if isinstance(wanted, list) else str(wanted)
             return _problem("wrong-value", document, path, f"must be one of: {words}; it is {_shown(error.instance)}.")
+        case "pattern" if path and path[-1] != "key":
+            return _problem("wrong-text", document, path, f"must be written as {error.validator_value}; it is {_shown(error.instance)}.")
+        case "maxItems":
+            return _problem("too-many-items", document, path, f"holds more than {error.validator_value}. Take some out.")
         case "pattern":
             return _problem(
                 "bad-key", document, path, f"must be a small letter, then small letters, digits, _ or -; it is {_shown(error.instance)}."
@@ -144,6 +148,14 @@ def _shape_problem(document: Any, error: ValidationError, path: tuple[str | int,
             return _problem("empty-list", document, path, "is empty. Put something in, or take it out.")
         case "uniqueItems":
             return _problem("repeated", document, path, "names something twice. Name each once.")
+        case "maxLength" | "minLength":
+            words = f"at most {error.validator_value} characters" if error.validator == "maxLength" else "a character at least"
+            return _problem("wrong-length", document, path, f"must have {words}.")
+        case "minimum" | "maximum":
+            words = "at least" if error.validator == "minimum" else "at most"
+            return _problem("out-of-range", document, path, f"must be {words} {error.validator_value}, not {_shown(error.instance)}.")
+        case None:
+            return _problem("unknown-property", document, path, "is not known beside what stands there. Take it out.")
         case _:
             return _problem("too-many", document, path, "holds more than one property. Keep one.")
 

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-PLAIN, MONEY, MEASURED, RATED, DAYS = "plain", "money", "measured", "rated", "days"  # how its numbers are written
+PLAIN, MONEY, MEASURED, RATED, DAYS, AGE = "plain", "money", "measured", "rated", "days", "age"  # how its numbers are written
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -20,6 +20,8 @@ class SourceKind:
     properties: frozenset[str] = frozenset()  # that its source may have besides ``kind``
     has_numbers: bool = False
     has_dates: bool = False
+    is_in_groups: bool = False  # its bins are groups that the source itself lists, always there
+    is_initial: bool = False  # its values are first letters
     is_tree: bool = False  # its values are paths: bins have a scope and cannot be merged
     says_itself: bool = False  # a bin of it needs no reason: "Sold out" is why
     may_be_absent: bool = False  # nothing is wrong with a product that has none: it is not reduced
@@ -36,6 +38,8 @@ class SourceKind:
         return self.has_numbers or self.has_dates
 
 
+AVAILABILITY = frozenset({"stock", "level"})  # kinds that say whether an article can be had
+OFFERED = AVAILABILITY | {"price", "reduced"}  # kinds that say how an article is sold, not what it is
 _KINDS: dict[str, SourceKind] = {}
 
 

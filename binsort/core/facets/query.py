@@ -40,6 +40,15 @@ class Picks:
     def __bool__(self) -> bool:
         return bool(self.bins or self.ranges)
 
+    @property
+    def each(self) -> "tuple[str | FreeRange, ...]":
+        """Every pick: keys of bins, then ranges."""
+        return (*self.bins, *self.ranges)
+
+    def without(self, pick: "str | FreeRange") -> "Picks":
+        """Return the picks but for one."""
+        return Picks(tuple(key for key in self.bins if key != pick), tuple(item for item in self.ranges if item != pick))
+
 
 @dataclass(frozen=True, slots=True)
 class Query:

@@ -13,6 +13,14 @@ from .kinds import kind_of
 
 
 @dataclass(frozen=True, slots=True)
+class WordGroup:
+    """Texts that stand for one choice: a product is in it if one of the places looked in says one of them."""
+
+    label: str
+    texts: tuple[str, ...]  # identities
+
+
+@dataclass(frozen=True, slots=True)
 class Source:
     """Where a facet's values come from."""
 
@@ -21,11 +29,14 @@ class Source:
     unit: str = ""
     origin: str = ""  # of number_from: "tag" or "attribute"
     prefix: str = ""
+    places: tuple[str, ...] = ()  # of words: where they are looked for
+    groups: tuple[WordGroup, ...] = ()
 
     @property
     def column_key(self) -> tuple[str, ...]:
         """What two sources share when they have the same values."""
-        return (self.kind, identity(self.attribute), normalise(self.unit), self.origin, normalise(self.prefix).lower())
+        words = (" ".join(sorted(self.places)), *(part for group in self.groups for part in ("", group.label, *group.texts)))
+        return (self.kind, identity(self.attribute), normalise(self.unit), self.origin, normalise(self.prefix).lower(), *words)
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,9 +120,7 @@ def facet_spec(document: dict[str, Any]) -> FacetSpec:
     return FacetSpec(
         key=document["key"],
         label=normalise(document["label"]),
-        source=Source(
-            kind, source.get("attribute", ""), normalise(source.get("unit", "")), source.get("from", ""), source.get("prefix", "")
-        ),
+        source=_source(source),
         match=document.get("match", "any"),
         pick=document.get("pick", "many"),
         bins=_value_bins(document.get("bins", {}), kind),
@@ -124,6 +133,18 @@ def facet_spec(document: dict[str, Any]) -> FacetSpec:
         under=() if under == "listing" else tuple(map(identity, category_path(under))),
         under_listing=under == "listing",
         deep=document.get("deep", False),
+    )
+
+
+def _source(document: dict[str, Any]) -> Source:
+    return Source(
+        document["kind"],
+        document.get("attribute", ""),
+        normalise(document.get("unit", "")),
+        document.get("from", ""),
+        document.get("prefix", ""),
+        tuple(document.get("in", ())),
+        tuple(WordGroup(normalise(group["label"]), tuple(map(identity, group["texts"]))) for group in document.get("groups", ())),
     )
 
 

@@ -39,7 +39,7 @@ class _Group:
     own: list[Value] = field(default_factory=list)
 
 
-_Draft: TypeAlias = tuple[str, str, str, Bin]  # clash order, plain key, label, bin without its key
+_Draft: TypeAlias = tuple[tuple[str, bool, str], str, str, Bin]  # order in which keys are given out, plain key, label, bin without its key
 
 
 Known: TypeAlias = Mapping[tuple[str, ...], BitMap]  # members by the values that are in a bin
@@ -57,8 +57,10 @@ def cut_into_bins(spec: FacetSpec, column: Column, known: Known | None = None) -
         return _range_bins(spec.ranges, column)
     if spec.free:
         return []
+    if spec.source.groups:
+        return _word_bins(spec, column)
     drafts = [_draft(spec, column, group, known or {}) for group in _groups(spec, column)]
-    drafts.sort(key=lambda draft: (draft[0], identity(draft[2])))
+    drafts.sort(key=lambda draft: draft[0])
     keys = _free_keys(plain_key for _, plain_key, _, _ in drafts)
     return [
         Bin(key, label, bin.members, bin.values, bin.least, None, bin.nodes) for key, (_, _, label, bin) in zip(keys, drafts, strict=True)
@@ -72,6 +74,19 @@ def _range_bins(ranges: Sequence[Range], column: Column) -> list[Bin]:
         start, stop = column.ranks(item.low, item.high, inclusive=item.high_inclusive)
         bins.append(Bin(key, item.label or key, column.slice(start, stop), range=item, place=place))
     return bins
+
+
+def _word_bins(spec: FacetSpec, column: Column) -> list[Bin]:
+    """Return a bin for each group of words, also for those that nothing is in."""
+    members = {value.identity: column.members(code) for code, value in enumerate(column.values)}
+    places = {identity(group.label): place for place, group in enumerate(spec.source.groups)}
+    names = sorted(places)
+    labels = [spec.source.groups[places[name]].label for name in names]
+    keys = _free_keys(map(slug, labels))
+    return [
+        Bin(key, label, members.get(name, BitMap()), (name,), place=places[name])
+        for key, label, name in zip(keys, labels, names, strict=True)
+    ]
 
 
 def _free_keys(plain_keys: Iterable[str]) -> list[str]:
@@ -135,8 +150,8 @@ def _draft(spec: FacetSpec, column: Column, group: _Group, known: Known) -> _Dra
     number = len(names) == 1 and bool(listed) and not group.merges
     if number:
         text = written_bound(listed[0], spec.source.kind)
-    order = " > ".join(values[0].nodes) if values[0].nodes else identity(text)
-    return order, text if number else slug(text), _label(spec, group), keyless
+    order, label = " > ".join(values[0].nodes) if values[0].nodes else identity(text), _label(spec, group)
+    return (order, not group.merges, identity(label)), text if number else slug(text), label, keyless
 
 
 def _key_text(spec: FacetSpec, group: _Group, only: Value | None) -> str:
@@ -218,7 +233,7 @@ def in_order(spec: FacetSpec, bins: Sequence[Bin], counts: Sequence[int]) -> lis
 
 def usual_order(spec: FacetSpec, bins: Sequence[Bin]) -> str:
     """Return the order in which bins stand where a facet names none: ``listed``, ``value`` or ``label``."""
-    if spec.bins.order:
+    if spec.bins.order or spec.source.groups:
         return "listed"
     if spec.ranges or (bins and all(bin.least is not None for bin in bins)):
         return "value"
@@ -241,7 +256,7 @@ def _first_key(spec: FacetSpec, name: str, bin: Bin, count: int) -> tuple[bool |
         return (low is not None, low or 0, high is None, high or 0)
     if name == "value":
         return (bin.least is None, bin.least or 0)
-    if name == "listed" and bin.range is not None:
+    if name == "listed" and (bin.range is not None or (spec.source.groups and not spec.bins.order)):
         return (bin.place,)
     if name == "listed":
         label = identity(bin.label)

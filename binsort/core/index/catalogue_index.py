@@ -74,8 +74,8 @@ class Index:
     def _made(self, source: Source) -> tuple[Reading, Column]:
         reading = reading_of(self.facts, source, self.now)
         if self._report:
-            for text in reading.refusals(self.facts):
-                self._report(text)
+            for number, text in reading.refused(self.facts):
+                self._report(f"product {self.facts.ids[number]}: {text}")
         return reading, column_from(reading, self.facts)
 
     def remember(self, key: Hashable, make: Callable[[], Remembered]) -> Remembered:
@@ -83,6 +83,11 @@ class Index:
         if key not in self._memory:
             self._memory[key] = make()
         return self._memory[key]  # type: ignore[no-any-return]
+
+    def refused(self, source: Source) -> list[tuple[int, str]]:
+        """Return the visible products with a value of a source that cannot be read, each with a sentence."""
+        self.column(source)
+        return self._columns[source.column_key][0].refused(self.facts)
 
     def unit(self, source: Source) -> str:
         """Return the unit in which a source's numbers are read, empty where they have none."""

@@ -23,7 +23,8 @@ from .packed_texts import Texts, TextsBuilder
 FieldKey: TypeAlias = tuple[str, ...]  # name and level, for attributes the identity of its name between them
 BRAND, TAG, CATEGORIES = ("brand", PRODUCT), ("tag", PRODUCT), ("category", PRODUCT)
 RATING, PUBLISHED, INITIAL = ("rating", PRODUCT), ("published", PRODUCT), ("initial", PRODUCT)
-PRICING, STOCK, CURRENCY = ("pricing", VARIANT), ("stock", VARIANT), ("currency", VARIANT)
+NAME, DESCRIPTION, SKU = ("name", PRODUCT), ("description", PRODUCT), ("sku", PRODUCT)
+PRICING, STOCK, CURRENCY, LEVEL = ("pricing", VARIANT), ("stock", VARIANT), ("currency", VARIANT), ("level", VARIANT)
 _REMEMBERED = 50_000  # offers and lists of properties
 
 
@@ -120,10 +121,18 @@ class _Gatherer:
         if product.published is not None:
             say(PUBLISHED, number, product.published)
         say(INITIAL, number, initial(product.name))
+        say(NAME, number, product.name)
+        if product.description:
+            say(DESCRIPTION, number, product.description)
+        say(SKU, number, product.id)
+        if product.sku:
+            say(SKU, number, product.sku)
         self._describe(product.properties, PRODUCT, number)
         if not articles:
             self._offer(product.offer)
         for article in articles:
+            if article.sku:
+                say(SKU, number, article.sku)
             self._describe(article.properties, VARIANT, self._next_variant)
             self._offer(article.offer)
 
@@ -174,7 +183,8 @@ class _Gatherer:
     def _offered(self, offer: Offer) -> list[_Words]:
         pricing = Pricing(offer.price, offer.list_price, offer.sales, offer.has_sale_entry)
         words = [self._words(PRICING, pricing, offer), self._words(STOCK, offer.stock, offer)]
-        return [*words, self._words(CURRENCY, offer.currency, offer)] if offer.currency else words
+        words += [self._words(CURRENCY, offer.currency, offer)] if offer.currency else []
+        return [*words, self._words(LEVEL, offer.level, offer)] if offer.level is not None else words
 
 
 def gather(rows: Iterable[tuple[int, int, Product]], vocabularies: Vocabularies) -> Gathered:

@@ -145,6 +145,20 @@ class Facts:
             moved = [slot if right[n] and moved[n] is None else moved[n] for n, slot in enumerate(slots.tolist())]
         return [slot if slot is not None and self.exists[slot] else None for slot in moved]
 
+    def slots_there(self, keys: NDArray[np.int64]) -> NDArray[np.intp]:
+        """Return the slots of those of some keys that there is a product of, rising; for very many keys at once."""
+        order = self.by_key
+        if not len(order) or not len(keys):
+            return np.array(sorted(slot for slot in self.slots(keys.tolist()) if slot is not None), dtype=np.intp)
+        places = np.minimum(np.searchsorted(self.keys[: len(order)], keys, sorter=order), len(order) - 1)
+        slots = order[places]
+        right = self.keys[slots] == keys
+        late = [self.moved[key] for key in keys[~right].tolist() if key in self.moved] if self.moved else []
+        moved = [self.moved[key] for key in keys[right].tolist() if key in self.moved] if self.moved else []
+        gone = np.isin(keys, list(self.moved)) if moved else np.zeros(len(keys), dtype=bool)
+        found = np.concatenate((slots[right & ~gone], np.array([*late, *moved], dtype=np.intp)))
+        return np.sort(found[self.exists[found]]).astype(np.intp)
+
     @property
     def wasteful(self) -> bool:
         """Tell whether so many slots are empty, or came later, that :meth:`renumbered` is worth its while."""

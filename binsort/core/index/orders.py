@@ -12,7 +12,7 @@ from binsort.core.facets.spec import Source
 from binsort.core.values.text import natural_key
 
 from .bitmaps import Numbers
-from .columns import Column
+from .columns import VARIANT, Column
 from .facts import Facts
 
 PRICE, RATING, PUBLISHED = Source("price"), Source("rating"), Source("published")
@@ -39,6 +39,7 @@ class Orders:
 
     def __init__(self, facts: Facts, column: Callable[[Source], Column]) -> None:
         self._facts, self._column = facts, column
+        self._by_number: dict[tuple[Source, bool], Order] = {}
 
     @cached_property
     def listed(self) -> NDArray[np.int32] | None:
@@ -88,6 +89,15 @@ class Orders:
         if not len(starts):
             return column.least, column.greatest
         return np.minimum.reduceat(column.least, starts), np.maximum.reduceat(column.greatest, starts)
+
+    def by_number(self, source: Source, *, down: bool) -> Order:
+        """Return the order by a number: the least of each product first, or the greatest; products without one last."""
+        key = source, down
+        if key not in self._by_number:
+            column, starts = self._column(source), self._facts.starts[:-1].astype(np.int64)
+            ranks = -column.greatest if down else column.least
+            self._by_number[key] = self._by(np.minimum.reduceat(ranks, starts) if column.level == VARIANT and len(starts) else ranks)
+        return self._by_number[key]
 
     @cached_property
     def price(self) -> Order:

@@ -1,6 +1,6 @@
 """Sources: from the facts to the column of values that a facet narrows by, whole or followed change by change."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any, TypeAlias
 
@@ -11,7 +11,7 @@ from binsort.core.facets.spec import Source
 from binsort.core.values.numbers import Number
 
 from .bitmaps import Numbers, repeated_ranges
-from .codes import PRICING, FieldKey
+from .codes import FieldKey
 from .columns import PRODUCT, VARIANT, Change, Column, Pairs, Value, column_of, owned, pairs
 from .facts import Codes, Facts
 from .sources import READERS
@@ -144,16 +144,15 @@ class Reading:
 
     # -- reports
 
-    def refusals(self, facts: Facts) -> Iterator[str]:
-        """Yield a sentence for each value that a visible product says and that cannot be read."""
+    def refused(self, facts: Facts) -> list[tuple[int, str]]:
+        """Return the visible products that say a value that cannot be read, each with a sentence, in their order."""
         refused: list[tuple[int, str]] = []
         for key, table in zip(self.fields, self.tables, strict=True):
             field = facts.field(key)
             for code, reason in table.refused:
                 owners = field.owners[field.codes == code]
                 refused += [(int(n), reason) for n in (owners if key[-1] == PRODUCT else facts.product_of[owners]) if facts.visible[n]]
-        for number, reason in sorted(refused, key=lambda item: item[0]):
-            yield f"product {facts.ids[number]}: {reason}"
+        return sorted(refused, key=lambda item: item[0])
 
     # -- following changes
 
@@ -183,10 +182,11 @@ class Reading:
         )
         until = self.until
         if self.is_late(now):
-            tables = (_at_time(tables[0], facts.items(PRICING), read, self.values),)
-            until = _next_change(facts.items(PRICING), now)
-        elif self.fields == (PRICING,):
-            moments = (until, _next_change(facts.items(PRICING)[self.tables[0].size :], now))
+            items = facts.items(self.fields[0])
+            tables = (_at_time(tables[0], items, reader, read, self.values),)
+            until = reader.next_change(items, now)
+        elif len(self.fields) == 1:
+            moments = (until, reader.next_change(facts.items(self.fields[0])[self.tables[0].size :], now))
             until = min((moment for moment in moments if moment is not None), default=None)
         return replace(self, tables=tables, until=until)
 
@@ -229,11 +229,11 @@ def _grown(table: Table, items: list[Any], read: Read, values: Values) -> Table:
 _EMPTY_TABLE = Table(np.array([0]), np.array([], dtype=np.int64), np.array([], dtype=bool))
 
 
-def _at_time(table: Table, items: list[Any], read: Read, values: Values) -> Table:
-    """Return the table of prices with the items that have sales read at another time."""
+def _at_time(table: Table, items: list[Any], reader: SourceReader, read: Read, values: Values) -> Table:
+    """Return a table of single values with the items that time changes read at another time."""
     per_code = _single(table)
     for code, item in enumerate(items[: table.size]):
-        if item[2]:
+        if reader.is_timed(item):
             per_code[code] = next((values.code(value) for value in read(item) if isinstance(value, Value)), -1)
     there = per_code >= 0
     return Table(np.concatenate(([0], np.cumsum(there))), per_code[there], table.given)
@@ -246,12 +246,6 @@ def _single(table: Table) -> NDArray[np.int64]:
     return codes
 
 
-def _next_change(items: Iterable[Any], now: Number) -> Number | None:
-    """Return the first moment after ``now`` at which a sale starts or ends."""
-    moments = (moment for item in items for sale in item[2] for moment in (sale.start, sale.end))
-    return min((moment for moment in moments if moment is not None and moment > now), default=None)
-
-
 def reading_of(facts: Facts, source: Source, now: Number) -> Reading:
     """Read a source in the facts as they are."""
     reader = reader_of(source.kind)
@@ -261,7 +255,7 @@ def reading_of(facts: Facts, source: Source, now: Number) -> Reading:
         labels.grow(facts)
     read, values = _read_at(facts, source, now, labels), Values()
     tables = tuple(_grown(_EMPTY_TABLE, facts.items(key), read, values) for key in fields)
-    until = _next_change(facts.items(PRICING), now) if fields == (PRICING,) else None
+    until = reader.next_change(facts.items(fields[0]), now)
     return Reading(source, reader.level(facts, source), reader.units(facts, source), fields, tables, values, labels, until)
 
 
@@ -335,8 +329,9 @@ def _names_touched(reading: Reading, fields: list[FieldKey], step: Step) -> set[
 
 
 def _retimed(reading: Reading, later: Reading, facts: Facts) -> Numbers:
-    """Return the products with a price that time alone has changed."""
+    """Return the products with a value that time alone has changed."""
     before = _single(reading.tables[0])
     changed = before != _single(later.tables[0])[: len(before)]
-    field = facts.field(PRICING)
-    return np.unique(facts.product_of[field.owners[changed[field.codes]]])
+    field = facts.field(reading.fields[0])
+    owners = field.owners[changed[field.codes]]
+    return np.unique(facts.product_of[owners] if reading.fields[0][-1] == VARIANT else owners)

@@ -22,7 +22,7 @@ from .codes import FieldKey, Pricing, Vocabulary
 from .facts import CodedField, Facts
 from .packed_texts import Texts
 
-FORMAT = 1  # moved on whenever older bytes could be misread
+FORMAT = 2  # moved on whenever older bytes could be misread
 
 
 class UnreadableSnapshot(ValueError):
@@ -125,6 +125,7 @@ _WAYS: dict[str, tuple[Callable[[Any], Any], Callable[[Any], Any]]] = {
     "pricing": (_write_pricing, _read_pricing),
     "category": (list, tuple),
     "rating": (_number, _exact),
+    "level": (_number, _exact),
     "published": (date.isoformat, date.fromisoformat),
 }
 

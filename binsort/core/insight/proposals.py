@@ -13,13 +13,15 @@ from binsort.core.facets.kinds import SourceKind, kinds
 from binsort.core.facets.query import RESERVED, Query
 from binsort.core.facets.spec import FacetSpec, Source, facet_spec
 from binsort.core.index.catalogue_index import GivenAttribute, Index
-from binsort.core.index.codes import TAG
+from binsort.core.index.codes import BRAND, TAG
 from binsort.core.values.colours import are_colours
-from binsort.core.values.text import slug, unaccented
+from binsort.core.values.text import identity, slug, unaccented
 
+from .common_words import common_words
 from .cuts import FEW_VALUES, column_weights, round_cuts
 
 VALUES, NUMBERS, DATES, TEXT = "values", "numbers", "dates", "text"
+_PROPOSED_WORDS = 8
 _LEAST_TAGS = 8  # tags that share a prefix before a number is read out of them
 _NUMBERED_TAG = re.compile(r"(.*?[^0-9.\s-])[\s:_-]*([0-9]+(?:\.[0-9]+)?)(?: ?[^0-9]*)?")
 
@@ -68,6 +70,8 @@ def _documents(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
     for given in index.attributes():
         yield attribute_document(index, given)
     yield from _numbered_tags(index)
+    if words := words_document(index):
+        yield TEXT, words
     yield DATES, dated_document(index)
 
 
@@ -114,6 +118,18 @@ def _numbered_tags(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
             yield TEXT, numeric_document(index, {"label": label, "source": source})
 
 
+def words_document(index: Index) -> dict[str, Any] | None:
+    """Return a facet (without a key) of the commonest words in names, None where no word is common."""
+    size = max(len(index.every_product), 1)
+    brands = {word for brand in index.facts.items(BRAND) for word in identity(brand).split()}
+    common = [word for word, count in common_words(index) if word not in brands and 0.02 * size <= count <= 0.6 * size]
+    words = common[:_PROPOSED_WORDS]
+    if len(words) < 2:
+        return None
+    groups = [{"label": word.capitalize(), "texts": [word]} for word in words]
+    return {"label": "Kind", "source": {"kind": "words", "in": ["name"], "groups": groups}, "order": "count"}
+
+
 def dated_document(index: Index) -> dict[str, Any]:
     """Cut dates at the starts of the last years."""
     column = index.column(Source("published"))
@@ -123,10 +139,10 @@ def dated_document(index: Index) -> dict[str, Any]:
     return {**document, "cuts": starts} if starts else {**document, "free": True}
 
 
-def free_key(label: str, taken: Collection[str]) -> str:
-    """Make a facet's key of its label: small letters without accents, digits, ``-``; a number added where it is taken."""
+def free_key(label: str, taken: Collection[str], *, or_else: str = "facet") -> str:
+    """Make a key of a label: small letters without accents, digits, ``-``; a number added where it is taken."""
     key = re.sub("[^a-z0-9_-]", "", slug(unaccented(label.casefold()))).strip("-")
-    key = key if key[:1].isalpha() else f"facet-{key}".rstrip("-")
+    key = key if key[:1].isalpha() else f"{or_else}-{key}".rstrip("-")
     base, number = key, 1
     while key in taken or key in RESERVED:
         number += 1
@@ -136,7 +152,7 @@ def free_key(label: str, taken: Collection[str]) -> str:
 
 def _tried(index: Index, listing: tuple[str, ...] | None, group: str, document: dict[str, Any]) -> Proposal:
     spec = facet_spec(document)
-    rack = RackIndex(index, [spec])
+    rack = index.remember(("tried", spec), lambda: RackIndex(index, [spec]))
     state = State(rack, Query(category=listing))
     here = rack.on_listing(rack.facets[0], listing)
     counts = tuple(count for count in here.counts if count)

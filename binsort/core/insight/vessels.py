@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +14,7 @@ from binsort.core.index.bins import Bin
 from binsort.core.index.bitmaps import mask_of, union
 from binsort.core.values.numbers import Number, approximate
 
-SKEWED = 3  # the whole span is this many times the lower half of the values: the axis goes by square roots
+from .axis import Axis, chosen_scale
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +46,7 @@ class Histogram:
 
     bars: tuple[Bar, ...]
     cuts: tuple[tuple[Number, float], ...]
-    axis: "Axis"
+    axis: Axis
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +108,7 @@ def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -
     ranks = np.flatnonzero(present)
     if not len(ranks):
         return None
-    axis = _axis([approximate(column.numbers[rank]) for rank in ranks])
+    axis = _exact_axis([approximate(column.numbers[rank]) for rank in ranks])
     place = np.zeros(len(column.numbers), dtype=np.int64)
     place[ranks] = [min(int(axis.share(approximate(column.numbers[rank])) * bars), bars - 1) for rank in ranks]
     standing = np.unique(having[here].astype(np.int64) * bars + place[codes[here]])  # which product in which bar, once
@@ -123,34 +122,15 @@ def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -
     return Histogram(tuple(counted_products), tuple((cut, axis.share(approximate(cut))) for cut in cuts if low <= cut <= high), axis)
 
 
+def _exact_axis(values: Sequence[float]) -> Axis:
+    """Return an axis that ends where the values do."""
+    return Axis(values[0], values[-1], chosen_scale(values, can_log=values[0] > 0))
+
+
 def _in_bars(standing: NDArray[np.int64], products: BitMap, size: int, bars: int) -> NDArray[np.intp]:
     """Count how many of some products stand in each bar."""
     product, bar = np.divmod(standing, bars)
     return np.bincount(bar[mask_of(products, size)[product]], minlength=bars)
-
-
-@dataclass(frozen=True, slots=True)
-class Axis:
-    """Places numbers from 0 to 1, by square roots where the values are skewed."""
-
-    low: float
-    high: float
-    by_roots: bool
-
-    def share(self, value: float) -> float:
-        """Return where a number stands."""
-        span = self.high - self.low
-        part = min(1.0, max(0.0, (value - self.low) / span)) if span > 0 else 0.0
-        return sqrt(part) if self.by_roots else part
-
-    def value(self, share: float) -> float:
-        """Return the number that stands at a share of the axis."""
-        return self.low + (self.high - self.low) * (share * share if self.by_roots else share)
-
-
-def _axis(values: Sequence[float]) -> Axis:
-    low, middle, high = values[0], values[len(values) // 2], values[-1]
-    return Axis(low, high, by_roots=(high - low) > SKEWED * (middle - low) > 0)
 
 
 def drop_one(state: State) -> list[tuple[str, str, int]]:

@@ -100,6 +100,8 @@ def read_product(source: dict[str, Any], report: Report = lambda text: None, *, 
     rating = _object(source.get("aggregateRating"))
     count = number(rating.get("reviewCount"), "reviewCount")
     offer = _offer(source, number)
+    variants = tuple(_variants(source, offer or Offer(), number))
+    own = _identity(source.get("sku"))
     return Product(
         id=identity,
         name=name,
@@ -114,8 +116,9 @@ def read_product(source: dict[str, Any], report: Report = lambda text: None, *, 
         review_count=number(rating.get("ratingCount"), "ratingCount") if count is None else count,
         properties=_properties(source, number),
         offer=offer or Offer(),
-        variants=tuple(_variants(source, offer or Offer(), number)),
+        variants=variants,
         visible=source.get("isVisible") is not False,
+        sku="" if variants or own == identity else own,
     )
 
 

@@ -23,8 +23,7 @@ def line_of(product: Product) -> bytes:
 def document_of(product: Product) -> dict[str, Any]:
     """Return a product as a schema.org object. Numbers too long to be a value are left out."""
     has_variants = bool(product.variants)
-    document: dict[str, Any] = {"@type": "ProductGroup" if has_variants else "Product"}
-    document["productGroupID" if has_variants else "sku"] = product.id
+    document: dict[str, Any] = {"@type": "ProductGroup" if has_variants else "Product", **_numbers(product)}
     for name, text in (("name", product.name), ("description", product.description), ("image", product.image), ("url", product.url)):
         if text:
             document[name] = text
@@ -47,6 +46,12 @@ def document_of(product: Product) -> dict[str, Any]:
     if not product.visible:
         document["isVisible"] = False
     return document
+
+
+def _numbers(product: Product) -> dict[str, str]:
+    if product.variants:
+        return {"productGroupID": product.id}
+    return {"productGroupID": product.id, "sku": product.sku} if product.sku else {"sku": product.id}
 
 
 def _given(document: dict[str, Any]) -> dict[str, Any]:

@@ -177,6 +177,10 @@ FIELDS: tuple[ProductField, ...] = (
         ),),
     ),
     ProductField(
+        key="sku", label="Article number",
+        columns=(TableColumn(kind="own_sku", label="Article number", headers="number of the article itself", write=_text("sku")),),
+    ),
+    ProductField(
         key="description", label="Description", kind="text",
         columns=(TableColumn(kind="description", label="Description", headers="text; long description", write=_text("description")),),
     ),

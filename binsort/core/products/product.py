@@ -102,11 +102,12 @@ class Product:
     offer: Offer = field(default_factory=Offer)
     variants: tuple[Variant, ...] = ()
     visible: bool = True
+    sku: str = ""  # of the product as its own only variant, where it is another number than its identity
 
     @property
     def articles(self) -> tuple[Variant, ...]:
         """The variants, or the product itself as the one implicit variant."""
-        return self.variants or (Variant(offer=self.offer),)
+        return self.variants or (Variant(self.sku, self.offer),)
 
     @property
     def rating(self) -> Number | None:

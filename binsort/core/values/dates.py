@@ -11,7 +11,7 @@ _DATE = re.compile(
     r"([0-9]{4})-([0-9]{2})-([0-9]{2})"
     r"(?:T([0-9]{2}):([0-9]{2})(?::([0-9]{2})(?:\.([0-9]+))?)?(Z|[+-][0-9]{2}:[0-9]{2})?)?"
 )
-_DAY = 86_400
+SECONDS_OF_DAY = _DAY = 86_400
 
 
 def day(text: str) -> date | None:
@@ -91,6 +91,15 @@ def _clock(moment: Number) -> str:
     whole = int(seconds)
     rest = written(seconds - whole).removeprefix("0") if seconds != whole else ""
     return f"T{whole // 3600:02}:{whole // 60 % 60:02}:{whole % 60:02}{rest}"
+
+
+def today(now: Number) -> int:
+    """Return the ordinal of the day, in UTC, that a moment is on.
+
+    >>> date.fromordinal(today(instant("2024-06-15T00:30:00+01:00"))).isoformat()
+    '2024-06-14'
+    """
+    return int(now // _DAY)
 
 
 _YEAR_ONE_TO_EPOCH = 719_163 * 86_400  # day ordinal of 1 January 1970

@@ -40,6 +40,13 @@ def identity(text: str) -> str:
     return unicodedata.normalize("NFC", normalise(text).lower())
 
 
+def folded(text: str) -> str:
+    """Return the identity of a text that is too long, and too seldom met again, to be worth remembering."""
+    if text.isascii():
+        return _RUN.sub(" ", trim(text)).lower()
+    return unicodedata.normalize("NFC", _RUN.sub(" ", trim(unicodedata.normalize("NFC", text))).lower())
+
+
 def unaccented(text: str) -> str:
     """Drop combining marks (category Mn): NFD, drop, NFC."""
     if text.isascii():

@@ -7,7 +7,8 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import ngettext
 
-from binsort.racks.presentation import Swatch
+from binsort.core.values.colours import swatch
+from binsort.racks.shown_facet import Swatch
 
 register = template.Library()
 _SIDE = 12  # of the square a swatch is drawn in
@@ -49,6 +50,12 @@ def colours(swatch: Swatch | None, kind: str) -> SafeString:
     parts = mark_safe("".join(_corner(colour, place + 1, len(given)) for place, colour in reversed(list(enumerate(given)))))
     drawing = '<i class="{}" aria-hidden="true"><svg viewBox="0 0 12 12" preserveAspectRatio="none">{}</svg></i>'
     return format_html(drawing, marks, "" if swatch and swatch.clear else parts)
+
+
+@register.simple_tag
+def swatch_of(label: str) -> Swatch:
+    """Return the colours that the words of a label name."""
+    return Swatch(swatch(label), clear=False)
 
 
 def _corner(colour: str, place: int, count: int) -> SafeString:

@@ -1,6 +1,8 @@
 """Add a facet: every source of the catalogue, tried on a listing, best first."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import islice
 from urllib.parse import urlencode
 
 from django.utils.translation import gettext as _
@@ -15,11 +17,15 @@ from binsort.core.values.text import category_path, identity
 from binsort.racks.attribute_use import not_narrowing
 from binsort.racks.controls import control_of
 from binsort.racks.models import Setup
-from binsort.racks.presentation import Words, shown, words_of
+from binsort.racks.number_words import Words, words_of
+from binsort.racks.pictures import pictures_of
+from binsort.racks.presentation import shown
+from binsort.racks.shown_facet import Shown
 from binsort.tally.current import Current
-from binsort.workbench.rack.page import PreviewFacet, Sight, listing_query, listings, still_preview
+from binsort.workbench.rack.page import EVERY, Sight, listing_query, listings, rack_address
 from binsort.workbench.shelf.view import ShelfView, shelf_of, source_words
 
+_ELSEWHERE_SHOWN = 12  # facets of other racks
 GROUPS = ((VALUES, _l("Values")), (NUMBERS, _l("Numbers")), (DATES, _l("Dates")), (TEXT, _l("In tags and text")))
 
 
@@ -38,7 +44,7 @@ class SourceView:
     few: bool
     chosen: bool
     settings: tuple[tuple[str, str], ...]
-    preview: PreviewFacet | None
+    preview: Shown | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +52,9 @@ class AddPage:
     """All that the page shows."""
 
     edition_id: int
+    rack: str
     rack_label: str
+    rack_address: str
     listing_path: str
     listings: tuple[tuple[str, str], ...]
     total: int
@@ -55,6 +63,8 @@ class AddPage:
     groups: tuple[tuple[str, str, int], ...]
     count: int
     there: tuple[ShelfView, ...]
+    elsewhere: tuple[ShelfView, ...]  # facets of other racks, the first ones
+    more_elsewhere: int  # further ones
 
     @property
     def listing_query(self) -> str:
@@ -62,17 +72,19 @@ class AddPage:
         return listing_query(self.listing_path)
 
 
-def add_page(setup: Setup, *, category: str, group: str, find: str, source: str) -> AddPage:
+def add_page(setup: Setup, *, rack: str, category: str, group: str, find: str, source: str) -> AddPage:
     """Build the page: the sources of a group that match what is looked for, one of them opened."""
-    sight = Sight(setup, [("category", category)] if category else [])
+    sight = Sight(setup, [("category", category)] if category else [], rack=rack)
     proposed = _proposals(sight)
-    wanted, asked = identity(find), {"category": sight.listing_path, "group": group, "find": find}
+    wanted, asked = identity(find), {"rack": rack, "category": sight.listing_path, "group": group, "find": find}
     kept = [item for item in proposed if (not group or item.group == group) and _matches(item, wanted)]
     opened = next((item.spec.key for item in kept if item.spec.key == source), kept[0].spec.key if kept else "")
     sources = tuple(_source(sight.held, item, opened, f"?{urlencode({**asked, 'source': item.spec.key})}") for item in kept)
     return AddPage(
         edition_id=sight.edition.pk,
+        rack=sight.rack.key,
         rack_label=sight.rack.label,
+        rack_address=rack_address(sight.edition.document, sight.rack.key) + listing_query(sight.listing_path),
         listing_path=sight.listing_path,
         listings=listings(),
         total=len(sight.state.products),
@@ -81,6 +93,8 @@ def add_page(setup: Setup, *, category: str, group: str, find: str, source: str)
         groups=tuple((name, str(words), sum(item.group == name for item in proposed)) for name, words in GROUPS),
         count=len(proposed),
         there=tuple(sight.shelf(facet) for facet in sight.state.rack.facets),
+        elsewhere=tuple(islice(_elsewhere(sight, setup, wanted), _ELSEWHERE_SHOWN)),
+        more_elsewhere=max(0, _count_elsewhere(sight, wanted) - _ELSEWHERE_SHOWN),
     )
 
 
@@ -90,8 +104,27 @@ def proposal_named(setup: Setup, category: str, key: str) -> Proposal | None:
     return next((item for item in _proposals(sight) if item.spec.key == key), None)
 
 
+def _keys_elsewhere(sight: Sight, wanted: str) -> list[str]:
+    """Return the keys of the facets that other racks have and this one does not, by letters of their labels."""
+    document = sight.edition.document
+    on_racks = {key for rack in document["racks"] for key in rack["facets"]} - set(sight.state.rack.by_key)
+    return [facet["key"] for facet in document["facets"] if facet["key"] in on_racks and wanted in identity(facet["label"])]
+
+
+def _count_elsewhere(sight: Sight, wanted: str) -> int:
+    return len(_keys_elsewhere(sight, wanted))
+
+
+def _elsewhere(sight: Sight, setup: Setup, wanted: str) -> Iterator[ShelfView]:
+    """Yield the facets that other racks have and this one does not."""
+    keys = _keys_elsewhere(sight, wanted)
+    if keys:
+        every = Sight(setup, sight.fixed, rack=EVERY)
+        yield from (every.shelf(every.state.rack.by_key[key]) for key in keys)
+
+
 def _proposals(sight: Sight) -> list[Proposal]:
-    """Return the proposals whose source no facet of the rack has yet."""
+    """Return the proposals whose source no facet has yet; those of other racks can be shared."""
     specs = sight.edition.facet_file.facets
     used = {_used(spec.source.column_key) for spec in specs}
     everything = proposals(sight.held.index, sight.state.listing, [spec.key for spec in specs])
@@ -114,8 +147,8 @@ def _matches(item: Proposal, wanted: str) -> bool:
 
 def _source(held: Current, item: Proposal, opened: str, address: str) -> SourceView:
     facet = item.state.rack.facets[0]
-    words = words_of(facet, held.index.unit(item.spec.source), held.currency)
     look = item.document.get("look", {})
+    words = words_of(facet, held.index.unit(item.spec.source), held.currency, look)
     total = len(item.state.products)
     chosen = item.spec.key == opened
     answer = item.state.facet(facet) if chosen else None
@@ -131,7 +164,7 @@ def _source(held: Current, item: Proposal, opened: str, address: str) -> SourceV
         few=item.binned * 2 < total,
         chosen=chosen,
         settings=_settings(item, words) if chosen else (),
-        preview=still_preview(shown(item.state, facet, answer, look, words)) if answer else None,
+        preview=shown(item.state, facet, answer, look, words, pictures_of(item.state, facet, look)) if answer else None,
     )
 
 

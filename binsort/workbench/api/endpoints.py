@@ -55,8 +55,12 @@ class Bearer(HttpBearer):
     """A token in the header ``Authorization: Bearer …``."""
 
     def authenticate(self, request: HttpRequest, token: str) -> Token | None:
-        """Return the token, None where it is none."""
-        return tokens.known(token)
+        """Return the token, None where it is none. Raises HttpError where it may not do that."""
+        known = tokens.known(token)
+        needed = "look" if request.method in ("GET", "HEAD") else "products"
+        if known is not None and needed not in known.acts:
+            raise HttpError(403, f"The token of {known.name} may not do that. Give it one that may, on the page People.")
+        return known
 
 
 Item = dict[str, Any]
@@ -137,7 +141,7 @@ api = NinjaAPI(
     title="Bin Sort catalogue", version="1", description="Products, prices and stock from other systems. Every call is all or nothing.",
     auth=Bearer(), parser=ExactParser(), renderer=ExactRenderer(), docs_url=None, urls_namespace="catalogue-api",
 )  # fmt: skip
-_REFUSED: dict[Any, Any] = {400: Problem, 401: Problem, 413: Problem, 422: Problem, 503: Problem}
+_REFUSED: dict[Any, Any] = {400: Problem, 401: Problem, 403: Problem, 413: Problem, 422: Problem, 503: Problem}
 _OF_ONE: dict[Any, Any] = {404: Problem, **_REFUSED}
 
 
@@ -187,6 +191,11 @@ def _unreadable(request: HttpRequest, error: UnreadableTable) -> HttpResponse:
     return _problem(request, 422, f"The file cannot be read: {error}")
 
 
+def _name(request: HttpRequest) -> str:
+    """Return the name of the system that calls."""
+    return str(request.auth.name)  # type: ignore[attr-defined]
+
+
 def _told(done: upserts.Done) -> Item:
     return {"new": done.new, "changed": done.changed, "unchanged": done.unchanged, "unknown": done.unknown}
 
@@ -205,13 +214,13 @@ def list_products(
 @api.put("/products", response={200: Done, **_REFUSED}, operation_id="put_products", summary="Write up to 1,000 products")
 def put_products(request: HttpRequest, body: Products) -> Item:
     """Write products; those that are there are replaced. Sending them again changes nothing."""
-    return _told(upserts.upsert_products(body.products))
+    return _told(upserts.upsert_products(body.products, by=_name(request)))
 
 
 @api.post("/products/delete", response={200: Done, **_REFUSED}, operation_id="delete_products", summary="Delete up to 1,000 products")
 def delete_products(request: HttpRequest, body: Numbers) -> Item:
     """Delete products by number."""
-    return _told(upserts.delete_products(body.numbers))
+    return _told(upserts.delete_products(body.numbers, by=_name(request)))
 
 
 @api.get("/products/{path:number}", response={200: Item, **_OF_ONE}, operation_id="get_product", summary="One product")
@@ -227,7 +236,7 @@ def get_product(request: HttpRequest, number: str) -> HttpResponse:
 def set_offers(request: HttpRequest, body: Articles) -> Item:
     """Set price, list price, stock level and availability. Numbers that are not known are told."""
     sent = [{name: getattr(item, name) for name in item.model_fields_set} for item in body.items]  # as it came: numbers stay exact
-    return _told(upserts.set_offers(sent))
+    return _told(upserts.set_offers(sent, by=_name(request)))
 
 
 @api.post("/files", response={200: FileState, **_REFUSED}, operation_id="send_file", summary="Send a file and try it")

@@ -22,7 +22,7 @@ from binsort.core.values.text import identity
 from binsort.core.values.units import KNOWN
 from binsort.racks import facet_use
 from binsort.racks.facet_use import Touched
-from binsort.racks.presentation import Swatch
+from binsort.racks.shown_facet import Swatch
 from binsort.tally.current import current
 from binsort.workbench.sheet.cells import colours_of, missing_words
 

@@ -52,8 +52,10 @@ def tree() -> tuple[Node, ...]:
 def touched(key: int) -> Touched:
     """Return what deleting a category touches. Raises Gone."""
     branch = branch_of(key)
-    facets = facet_use.facets_of_category(" > ".join(category_paths()[key]))
-    return Touched(tuple(facets), tuple(facet_use.racks_of({name for name, _ in facets})), len(products_in(branch)))
+    path = " > ".join(category_paths()[key])
+    facets = facet_use.facets_of_category(path)
+    racks = dict.fromkeys((*facet_use.racks_of({name for name, _ in facets}), *facet_use.racks_on_category(path)))
+    return Touched(tuple(facets), tuple(racks), len(products_in(branch)))
 
 
 def step(key: int, way: str) -> tuple[int | None, int]:

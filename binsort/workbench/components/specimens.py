@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from binsort.racks.presentation import Swatch
+from binsort.racks.shown_facet import Swatch
 from binsort.workbench.shelf.view import BarView, CutView, GroupView, ShelfView, VesselView
 
 
@@ -69,8 +69,8 @@ def specimens() -> list[Specimen]:
         _vessel("Empty", 9),
     )
     bars = tuple(BarView(5.0 * place, 5.0, 10 + 7 * (place % 9), 4 * (place % 5), 0) for place in range(20))
-    proposed = (_range("under 5", 40, 0, 30), _range("5–10", 70, 30, 40), _range("10 and over", 25, 70, 30))
-    ranges = (_range("under 5", 40, 0, 30), _range("5–10", 70, 30, 40, 20, picked=True), _range("10 and over", 25, 70, 30))
+    proposed = (_range("under 5", 40, 0, 30), _range("5–10", 70, 30, 40), _range("10 and above", 25, 70, 30))
+    ranges = (_range("under 5", 40, 0, 30), _range("5–10", 70, 30, 40, 20, picked=True), _range("10 and above", 25, 70, 30))
     cuts = (CutView("5", 30), CutView("10", 70))
     group = GroupView(_vessel("Mooring", 67, 12), (_vessel("Mooring lines", 39, 12), _vessel("Warps", 28)), 2)
     return [

@@ -12,7 +12,8 @@ from django.utils.translation import gettext_lazy as _l
 from binsort.core.index.catalogue_index import Index
 from binsort.core.values.text import identity
 from binsort.racks.models import Setup
-from binsort.workbench.rack.page import Sight, listings
+from binsort.racks.setup import rack_of
+from binsort.workbench.rack.page import EVERY, Sight, listings, rack_address, rack_links
 
 MOST = 9
 _PRODUCTS = 200  # products looked at for those that begin with the letters
@@ -24,6 +25,13 @@ _PAGES = (
     (_l("Attributes"), "attributes"),
     (_l("Categories"), "categories"),
     (_l("API"), "api"),
+    (_l("All racks"), "racks"),
+    (_l("Listings"), "placing"),
+    (_l("Review"), "review"),
+    (_l("History"), "history"),
+    (_l("The set-up as a file"), "setup-file"),
+    (_l("People"), "people"),
+    (_l("Your password"), "account"),
     (_l("Activity"), "activity"),
     (_l("Shop"), "shop"),
 )
@@ -49,17 +57,27 @@ def jump_targets(setup: Setup, find: str) -> list[Target]:
 
 
 def _all(setup: Setup, wanted: str) -> Iterator[Target]:
-    sight = Sight(setup, [])
+    sight, document = Sight(setup, [], rack=EVERY), setup.draft.document
+
+    def fits(text: str) -> bool:
+        return wanted in text.lower() or (not text.isascii() and wanted in identity(text))
+
+    for rack in rack_links(document, "", ""):
+        yield Target("rack", rack.label, rack.address)
     for facet in sight.state.rack.facets:
         yield Target("facet", facet.spec.label, reverse("facet", kwargs={"key": facet.spec.key}))
     for words, name in _PAGES:
         yield Target("page", str(words), reverse(name))
     for path, text in listings()[1:]:
-        yield Target("listing", text.strip("\u2003"), f"{reverse('rack')}?{urlencode({'category': path})}")
+        if fits(text):
+            yield Target("listing", text.strip("\u2003"), f"{reverse('rack')}?{urlencode({'category': path})}")
+    in_facet = _("%(bin)s in %(facet)s")
     for facet in sight.state.rack.facets:
         for bin in facet.bins:
-            address = f"{reverse('rack')}?{urlencode({facet.spec.key: bin.key})}"
-            yield Target("bin", _("%(bin)s in %(facet)s") % {"bin": bin.label, "facet": facet.spec.label}, address)
+            text = in_facet % {"bin": bin.label, "facet": facet.spec.label}
+            if fits(text):
+                on = rack_address(document, rack_of(document, facet.spec.key))
+                yield Target("bin", text, f"{on}?{urlencode({facet.spec.key: bin.key})}")
     yield from _products(sight.state.rack.index, wanted)
 
 

@@ -8,6 +8,7 @@ from binsort.catalog.dictionary.attributes import definitions
 from binsort.catalog.dictionary.entry import Entry, entries, shown
 from binsort.catalog.models import Product as Row
 from binsort.changes.product_form import ProductForm, cell_text, variant_heads, variants_mark
+from binsort.core.answers.matching import Facet
 from binsort.core.facets.spec import Source
 from binsort.core.insight.coverage import having
 from binsort.core.insight.explanation import Place, explained
@@ -17,9 +18,9 @@ from binsort.core.products.product import Product, Variant
 from binsort.core.values.numbers import plain
 from binsort.core.values.text import identity
 from binsort.racks.models import Setup
-from binsort.racks.presentation import Words, bin_words, words_of
+from binsort.racks.number_words import Words, bin_words
 from binsort.tally.current import Current, current
-from binsort.workbench.rack.page import Sight
+from binsort.workbench.rack.page import EVERY, Sight
 
 _USUAL = 0.25  # of the products of its category have an attribute: it is shown though the product lacks it
 _SPARE = "new"  # the row for one more variant
@@ -174,26 +175,28 @@ def _usual(held_now: Current, product: Product) -> set[str]:
 
 def standings(setup: Setup, name: str) -> list[Standing]:
     """Return where a product stands in every facet of the draft's rack, with the reason."""
-    sight = Sight(setup, [])
+    sight = Sight(setup, [], rack=EVERY)
     index = sight.state.rack.index
     key = Row.objects.filter(identity=name).values_list("pk", flat=True).first()
     slot = index.facts.slots([key])[0] if key is not None else None
     if slot is None or slot not in index.every_product:
         return []
     articles = range(int(index.starts[slot]), int(index.starts[slot + 1]))
-    standing_list = []
-    for facet in sight.state.rack.facets:
-        words, what = words_of(facet, index.unit(facet.spec.source), sight.held.currency), explained(facet, slot, articles)
-        bins = tuple(_bin_and_reason(place, what.places, words) for place in _deepest(what.places))
-        reason = ""
-        if not bins and facet.spec.free and what.values:
-            reason = _("its value %(values)s is found by any range around it") % {"values": ", ".join(what.values)}
-        elif not bins:
-            reason = _("it has no %(label)s") % {"label": facet.spec.label.lower()}
-            if what.values:
-                reason = _("its value %(values)s is in no bin") % {"values": ", ".join(what.values)}
-        standing_list.append(Standing(facet.spec.key, facet.spec.label, bins, reason))
-    return standing_list
+    return [standing_of(sight, facet, slot, articles) for facet in sight.state.rack.facets]
+
+
+def standing_of(sight: Sight, facet: Facet, slot: int, articles: range) -> Standing:
+    """Return where a product, by its slot and the numbers of its articles, stands in a facet, with the reason."""
+    words, what = sight.words(facet), explained(facet, slot, articles)
+    bins = tuple(_bin_and_reason(place, what.places, words) for place in _deepest(what.places))
+    reason = ""
+    if not bins and facet.spec.free and what.values:
+        reason = _("its value %(values)s is found by any range around it") % {"values": ", ".join(what.values)}
+    elif not bins:
+        reason = _("it has no %(label)s") % {"label": facet.spec.label.lower()}
+        if what.values:
+            reason = _("its value %(values)s is in no bin") % {"values": ", ".join(what.values)}
+    return Standing(facet.spec.key, facet.spec.label, bins, reason)
 
 
 def _deepest(places: tuple[Place, ...]) -> list[Place]:

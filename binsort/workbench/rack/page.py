@@ -1,10 +1,10 @@
 """The rack view: shelves of vessels over a listing, with the picks being tried."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
-from urllib.parse import quote
+from urllib.parse import quote, urlencode
 
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -12,20 +12,29 @@ from django.utils.translation import gettext as _
 from binsort.catalog.store.category_paths import category_paths
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
-from binsort.core.facets.kinds import kind_of
-from binsort.core.facets.query import read_free_range
+from binsort.core.facets.facet_file import Rack
+from binsort.core.facets.query import Query, read_free_range
+from binsort.core.facets.rule_edits import Line
 from binsort.core.index.catalogue_index import CATEGORY
 from binsort.core.insight.coverage import lacking, percent
 from binsort.core.insight.vessels import drop_one
+from binsort.core.values.text import category_path, identity, path_identity
 from binsort.racks.addresses import Pair, pick_pairs, query_string, toggled
-from binsort.racks.attribute_use import looks_with_colours, served
+from binsort.racks.attribute_use import dictionary_colours, looks_with_colours, not_narrowing, served
 from binsort.racks.models import Setup
-from binsort.racks.presentation import Choice, Shown, Words, bin_words, shown, words_of
-from binsort.racks.setup import changed_facets, changes_since_live, facet_document
+from binsort.racks.number_words import Words, bin_words, words_of
+from binsort.racks.pictures import pictures_of
+from binsort.racks.presentation import shown, unsent_picks
+from binsort.racks.setup import Document, changed_facets, changes_since_live, facet_document, own_looks, rack_document
+from binsort.racks.shown_facet import Shown
 from binsort.tally.current import Current, current
+from binsort.workbench.rules.card import CardView, TieView, card_of, rule_words, ties_of
 from binsort.workbench.sheet.cells import sheet_key
 from binsort.workbench.shelf.view import ShelfView, shelf_of
 
+from .rule_mode import RULES
+
+EVERY = "*"  # no key of a rack: the facets of all of them
 _OPEN = "shelf.open"  # in an address: facets all of whose bins are shown; no key of a facet holds a dot
 
 
@@ -47,39 +56,13 @@ class WayView:
 
 
 @dataclass(frozen=True, slots=True)
-class PreviewFacet:
-    """A facet as a shopper sees it, to be clicked: choices with their addresses."""
-
-    facet: Shown
-    first: tuple[tuple[Choice, str], ...]
-    more: int  # choices that are not shown
-    turn_address: str  # shows them, or hides them again; empty where nothing can be tried
-    is_open: bool
-    kept: tuple[Pair, ...]  # what stays picked when its ends are set
-
-    @property
-    def span(self) -> tuple[float, float]:
-        """Where on its axis the range lies that is picked, and how wide it is, in hundredths."""
-        bars = self.facet.range.bars if self.facet.range else ()
-        inside = [bar for bar in bars if bar.inside] or list(bars)
-        if not inside:
-            return 0, 100
-        first, steps = inside[0].step, inside[0].steps
-        return 100 * first / steps, 100 * (inside[-1].step + 1 - first) / steps
-
-
-def still_preview(drawn: Shown | None) -> PreviewFacet | None:
-    """Return a facet as a shopper sees it, where nothing can be tried."""
-    if drawn is None:
-        return None
-    return PreviewFacet(drawn, tuple((choice, "") for choice in drawn.first), len(drawn.more), "", is_open=False, kept=())
-
-
-@dataclass(frozen=True, slots=True)
 class RackPage:
     """All that the rack view shows."""
 
+    key: str
     label: str
+    path: str  # its address without what is asked
+    racks: tuple["RackLink", ...]
     listing_path: str
     listings: tuple[tuple[str, str], ...]
     behind: bool  # very many products changed at once and are being counted
@@ -90,8 +73,15 @@ class RackPage:
     clear: str
     shelves: tuple[ShelfView, ...]
     silent: tuple[ShelfView, ...]  # those that say nothing on this listing
-    preview: tuple[PreviewFacet, ...]
+    preview: tuple[Shown, ...]
+    unsent: tuple[Pair, ...]  # what its form sends besides its controls
     ways: tuple[WayView, ...]  # of an empty result
+    headings: dict[str, str]
+    ruling: bool  # it is being set when facets show
+    rules_address: str  # turns that on or off
+    card: CardView | None  # of the facet whose rule is open
+    ties: tuple[TieView, ...]
+    counted: tuple[tuple[str, int, int], ...]  # what shoppers see of it: under which picks, facets shown, all facets
 
     @property
     def trying(self) -> bool:
@@ -104,9 +94,45 @@ class RackPage:
         return listing_query(self.listing_path)
 
     @property
+    def rules_done(self) -> str:
+        """The address at which no rule is open."""
+        return self.path + query_string([pair if pair[0] != RULES else (RULES, "-") for pair in self._all])
+
+    @property
+    def here_address(self) -> str:
+        """The address of the page as it stands."""
+        return self.path + query_string(self._all)
+
+    @property
+    def _all(self) -> list[Pair]:
+        return [*([("category", self.listing_path)] if self.listing_path else []), *self.kept]
+
+    @property
+    def listing_place(self) -> str:
+        """What chooses the listing in view on the page of listings."""
+        return f"?{urlencode({'at': path_identity(tuple(map(identity, category_path(self.listing_path))))})}" if self.listing_path else ""
+
+    @property
+    def add_address(self) -> str:
+        """Where a facet is added to it."""
+        asked = {"rack": self.key, "category": self.listing_path}
+        return f"{reverse('rack-add')}?{urlencode({name: text for name, text in asked.items() if text})}"
+
+    @property
     def result_share(self) -> int:
         """The result in hundredths of the listing."""
         return percent(self.result, self.total) if self.total else 0
+
+
+@dataclass(frozen=True, slots=True)
+class RackLink:
+    """A rack that can be looked at."""
+
+    key: str
+    label: str
+    facets: int
+    address: str
+    here: bool
 
 
 def listing_query(path: str) -> str:
@@ -114,39 +140,76 @@ def listing_query(path: str) -> str:
     return f"?category={quote(path)}" if path else ""
 
 
-class Sight:
-    """The draft's rack over a listing, with picks: what the pages of the workbench draw from."""
+def rack_address(document: Document, key: str) -> str:
+    """Return the address of a rack; the first one stands at the address of the tool."""
+    return reverse("rack") if key == document["racks"][0]["key"] else reverse("rack-of", args=[key])
 
-    def __init__(self, setup: Setup, pairs: Sequence[Pair], path: str = "") -> None:
+
+def rack_links(document: Document, here: str, query: str) -> tuple[RackLink, ...]:
+    """Return every rack of a document, with the address that shows it on the listing of a query."""
+    return tuple(
+        RackLink(rack["key"], rack["label"], len(rack["facets"]), rack_address(document, rack["key"]) + query, rack["key"] == here)
+        for rack in document["racks"]
+    )
+
+
+def _every(racks: Sequence[Rack]) -> Rack:
+    """Return the facets of all racks as one."""
+    return Rack(EVERY, str(_("All racks")), tuple(dict.fromkeys(spec for rack in racks for spec in rack.facets)))
+
+
+class Sight:
+    """A rack of the draft over a listing, with picks: what the pages of the workbench draw from."""
+
+    def __init__(self, setup: Setup, pairs: Sequence[Pair], path: str = "", rack: str = "") -> None:
         self.edition = setup.draft
         self.held: Current = current()
         self.path = path
-        self.rack = self.edition.facet_file.racks[0]
+        racks = self.edition.facet_file.racks
+        self.rack = _every(racks) if rack == EVERY else next((one for one in racks if one.key == rack), racks[0])
         index = self.held.rack(self.rack.facets)
         self.state = State(index, index.read(pairs))
         self.changed = changed_facets(setup)
         self.listing_path = _listing_path(self.state)
         self.opened = [key for name, key in dict.fromkeys(pairs) if name == _OPEN and key in self.state.rack.by_key]
+        self.ruled = next((key for name, key in pairs if name == RULES), "")  # the facet whose rule is open, ``-`` for none
         self.fixed: list[Pair] = [("category", self.listing_path)] if self.listing_path else []
 
     def words(self, facet: Facet) -> Words:
-        return words_of(facet, self.held.index.unit(facet.spec.source), self.held.currency)
+        return words_of(facet, self.held.index.unit(facet.spec.source), self.held.currency, self.look(facet.spec.key))
 
     def look(self, key: str) -> dict[str, Any]:
         return self._looks[key]
 
     @cached_property
     def _looks(self) -> dict[str, dict[str, Any]]:
-        looks = {spec.key: facet_document(self.edition.document, spec.key).get("look", {}) for spec in self.rack.facets}
-        return looks_with_colours(looks, self.rack.facets)
+        own = own_looks(self.edition.document, self.rack.key) if self.rack.key != EVERY else {}
+        shared = {spec.key: facet_document(self.edition.document, spec.key).get("look", {}) for spec in self.rack.facets}
+        looks: dict[str, dict[str, Any]] = {key: own.get(key, look) for key, look in shared.items()}
+        return looks_with_colours(looks, self.rack.facets, dictionary_colours())
 
     def address(self, pairs: Sequence[Pair], opened: Sequence[str] | None = None) -> str:
-        return self.path + query_string([*self.fixed, *pairs, *_open_pairs(self.opened if opened is None else opened)])
+        return self.path + query_string([*self.fixed, *pairs, *_open_pairs(self.opened if opened is None else opened), *self.ruling])
+
+    @property
+    def ruling(self) -> list[Pair]:
+        """What keeps an address where it is set when facets show."""
+        return [(RULES, self.ruled)] if self.ruled else []
+
+    def rules_address(self, key: str) -> str:
+        """Return the address at which the rule of a facet is open; ``-``: of none; empty: all is as usual."""
+        pairs = [*self.fixed, *pick_pairs(self.state), *_open_pairs(self.opened), *([(RULES, key)] if key else [])]
+        return self.path + query_string(pairs)
 
     def turn_address(self, key: str) -> str:
         """Return the address that shows all bins of a facet, or sums up the small ones again."""
         others = [other for other in self.opened if other != key]
         return self.address(pick_pairs(self.state), others if key in self.opened else [*others, key])
+
+    @cached_property
+    def headings(self) -> dict[str, str]:
+        """The headings of the rack, by the key of the facet below each."""
+        return {} if self.rack.key == EVERY else rack_document(self.edition.document, self.rack.key).get("place", {}).get("headings", {})
 
     def shelf(self, facet: Facet) -> ShelfView:
         """Return one facet as a shelf."""
@@ -163,6 +226,10 @@ class Sight:
             unbinned_address=unbinned_address,
             has_none=has_none,
             turn_address=self.turn_address(key),
+            rule=rule_words(self.state, facet_document(self.edition.document, key), self.words),
+            rule_address=self.rules_address(key if self.ruled != key else "-"),
+            is_ruled=self.ruled == key,
+            heading=self.headings.get(key, ""),
         )
 
     def unbinned(self, facet: Facet, count: int) -> tuple[str, bool]:
@@ -174,29 +241,16 @@ class Sight:
             return f"{reverse('catalogue')}{query_string(pairs)}#fill", True
         return f"{reverse('facet-unbinned', args=[facet.spec.key])}{query}", False
 
-    def preview(self, facet: Facet) -> Shown | None:
-        """Return one facet as a shopper sees it, None where it is not shown."""
-        answer = self.state.facet(facet)
-        return shown(self.state, facet, answer, self.look(facet.spec.key), self.words(facet)) if answer.shown else None
+    def preview(self, facet: Facet, *, most: int | None = None) -> Shown | None:
+        """Return one facet as a shopper sees it, with its first choices or all; None where it is not shown."""
+        answer, look = self.state.facet(facet), self.look(facet.spec.key)
+        if not answer.shown:
+            return None
+        return shown(self.state, facet, answer, look, self.words(facet), pictures_of(self.state, facet, look), most=most)
 
-    def to_be_tried(self, drawn: Shown) -> PreviewFacet:
-        """Return a facet as a shopper sees it, with where its choices lead."""
-        key = drawn.key
-        is_open = key in self.opened
-        first = drawn.choices if is_open else drawn.first
-        free = kind_of(self.state.rack.by_key[key].spec.source.kind).has_ranges
-        own = {f"{key}{end}" for end in (".from", ".to")}
-        kept = [pair for pair in pick_pairs(self.state) if pair[0] not in own and not (pair[0] == key and free and ".." in pair[1])]
-        return PreviewFacet(
-            facet=drawn,
-            first=tuple(
-                (choice, self.address(toggled(self.state, key, choice.key)) if choice.enabled or choice.picked else "") for choice in first
-            ),
-            more=len(drawn.more),
-            turn_address=self.turn_address(key),
-            is_open=is_open,
-            kept=(*self.fixed, *kept, *_open_pairs(self.opened)),
-        )
+    def unsent(self, facets: Sequence[Shown]) -> tuple[Pair, ...]:
+        """Return what a form of some facets has to send besides their controls, so that nothing else changes."""
+        return (*self.fixed, *unsent_picks(self.state, facets), *_open_pairs(self.opened), *self.ruling)
 
     def ways_out(self, picked: Sequence[Pair]) -> tuple[WayView, ...]:
         """Return the picks whose dropping gives products, where there are none; best first."""
@@ -232,33 +286,68 @@ def _listing_path(state: State) -> str:
 
 def listings() -> tuple[tuple[str, str], ...]:
     """Return every listing that can be looked at: the value for the address and the name, indented by depth."""
-    below = [(" > ".join(path), "\u2003" * (len(path) - 1) + path[-1]) for path in category_paths().values()]
-    return (("", _("All products")), *below)
+    return _listings_of(tuple(category_paths().values()), _("All products"))
 
 
-def rack_page(setup: Setup, pairs: Sequence[Pair], path: str) -> RackPage:
-    """Build the rack view for the draft."""
-    sight = Sight(setup, pairs, path)
+@lru_cache(maxsize=8)
+def _listings_of(paths: tuple[tuple[str, ...], ...], all_products: str) -> tuple[tuple[str, str], ...]:
+    below = [(" > ".join(path), "\u2003" * (len(path) - 1) + path[-1]) for path in paths]
+    return (("", all_products), *below)
+
+
+def rack_page(
+    setup: Setup, pairs: Sequence[Pair], path: str, rack: str = "", *, asked: tuple[Sequence[Line], bool] | None = None
+) -> RackPage:
+    """Build the rack view for a rack of the draft; the first one unless said otherwise.
+
+    Args:
+        setup: the set-up.
+        pairs: the query, decoded.
+        path: the address without its query.
+        rack: the key of the rack.
+        asked: lines of a rule that make a circle, and whether all of them must hold.
+    """
+    sight = Sight(setup, pairs, path, rack)
     state = sight.state
     picked = pick_pairs(state)
-    seen = set(served(sight.rack.facets))  # a shopper sees no facet of an attribute that does not serve narrowing
-    previews = (sight.preview(facet) for facet in state.rack.facets if facet.spec in seen)
+    seen = set(served(sight.rack.facets, not_narrowing()))  # a shopper sees no facet of an attribute that does not serve narrowing
+    previews = tuple(one for facet in state.rack.facets if facet.spec in seen and (one := sight.preview(facet)))
     shelves = [sight.shelf(facet) for facet in state.rack.facets]
     return RackPage(
+        key=sight.rack.key,
         label=sight.rack.label,
+        path=path,
+        racks=rack_links(sight.edition.document, sight.rack.key, listing_query(sight.listing_path)),
         listing_path=sight.listing_path,
         listings=listings(),
         behind=sight.held.behind,
         total=len(state.products),
         result=len(state.result),
         picks=tuple(_pick_view(sight, pair, picked) for pair in picked),
-        kept=(*picked, *_open_pairs(sight.opened)),
+        kept=(*picked, *_open_pairs(sight.opened), *sight.ruling),
         clear=sight.address([]),
-        shelves=tuple(shelf for shelf in shelves if not shelf.is_silent),
-        silent=tuple(shelf for shelf in shelves if shelf.is_silent),
-        preview=tuple(sight.to_be_tried(shown) for shown in previews if shown),
+        shelves=tuple(shelf for shelf in shelves if not shelf.is_silent or shelf.is_ruled),
+        silent=tuple(shelf for shelf in shelves if shelf.is_silent and not shelf.is_ruled),
+        preview=previews,
+        unsent=sight.unsent(previews),
         ways=sight.ways_out(picked),
+        headings=sight.headings,
+        ruling=bool(sight.ruled),
+        rules_address=sight.rules_address("" if sight.ruled else "-"),
+        card=card_of(state, sight.edition.document, sight.ruled, sight.words, asked=asked) if sight.ruled in state.rack.by_key else None,
+        ties=ties_of(state, sight.edition.document["facets"]) if sight.ruled else (),
+        counted=tuple(_counted(sight)) if sight.ruled else (),
     )
+
+
+def _counted(sight: Sight) -> Iterator[tuple[str, int, int]]:
+    """Yield how many facets shoppers see with nothing picked, and with what is being tried."""
+    state = sight.state
+    bare = State(state.rack, Query(category=state.listing))
+    yield _("Nothing picked"), sum(answer.shown for answer in bare.facets), len(bare.facets)
+    if state.picks:
+        names = ", ".join(sight.pick_words(*pair).partition(": ")[2] for pair in pick_pairs(state))
+        yield _("%(names)s picked") % {"names": names}, sum(answer.shown for answer in state.facets), len(state.facets)
 
 
 def _pick_view(sight: Sight, pair: Pair, picked: Sequence[Pair]) -> PickView:
@@ -267,4 +356,10 @@ def _pick_view(sight: Sight, pair: Pair, picked: Sequence[Pair]) -> PickView:
 
 def draft_state(setup: Setup) -> dict[str, Any]:
     """Return what the top bar says of the draft."""
-    return {"setup": setup, "draft_changes": changes_since_live(setup), "can_undo": setup.draft.base_id is not None}
+    can_undo = setup.draft.base_id is not None
+    return {
+        "setup": setup,
+        "draft_changes": changes_since_live(setup),
+        "can_undo": can_undo,
+        "undo_words": setup.draft.summary if can_undo else "",
+    }

@@ -20,7 +20,7 @@ from binsort.core.products.edits import Field
 from binsort.core.products.fields import BY_KEY
 from binsort.core.values.colours import swatch
 from binsort.core.values.text import identity
-from binsort.racks.presentation import Swatch
+from binsort.racks.shown_facet import Swatch
 
 
 def missing_words(count: int, label: str) -> str:

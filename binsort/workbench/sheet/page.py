@@ -26,7 +26,8 @@ from binsort.core.products.fields import BY_KEY
 from binsort.core.products.product import Product
 from binsort.core.values.text import category_path, identity
 from binsort.racks.addresses import Pair, query_string
-from binsort.racks.presentation import Swatch, bare_money, bin_words, money_sign, words_of
+from binsort.racks.number_words import bare_money, bin_words, money_sign, words_of
+from binsort.racks.shown_facet import Swatch
 from binsort.tally.current import Current, current
 from binsort.workbench.rack.page import listings
 
@@ -311,7 +312,7 @@ class Sheet:
         facet = self.state.rack.by_key.get(key)
         if facet is None or value not in facet.by_key:
             return ""
-        words = words_of(facet, self.held.index.unit(facet.spec.source), self.held.currency)
+        words = words_of(facet, self.held.index.unit(facet.spec.source), self.held.currency, {})
         return f"{facet.spec.label}: {bin_words(facet.by_key[value], words)}"
 
     @property
@@ -376,7 +377,7 @@ class Sheet:
         facet = self.state.rack.by_key.get(key)
         if facet is None:
             return []
-        words = words_of(facet, self.held.index.unit(facet.spec.source), self.held.currency)
+        words = words_of(facet, self.held.index.unit(facet.spec.source), self.held.currency, {})
         entry = next(entry for entry in self.entries.values() if self.pick_key(entry) == key)
         choices = []
         for bin in self.state.facet(facet).bins:

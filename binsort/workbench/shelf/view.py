@@ -16,7 +16,9 @@ from binsort.core.insight.coverage import percent
 from binsort.core.insight.vessels import Histogram, Shelf, Vessel, shelf
 from binsort.core.values.numbers import approximate
 from binsort.racks.controls import control_of
-from binsort.racks.presentation import Swatch, Words, bin_swatch, bin_words
+from binsort.racks.number_words import Words, bin_words
+from binsort.racks.presentation import bin_swatch
+from binsort.racks.shown_facet import Swatch
 
 from .text_width import figures_width, text_width
 
@@ -138,6 +140,10 @@ class ShelfView:
     is_silent: bool = False  # it says nothing here: no product is in a bin of it, and nothing of it is picked
     is_open: bool = False  # all bins stand on it, over as many rows as they need
     turn_address: str = ""  # opens it, or closes it again
+    rule: str = ""  # what it waits for, in words
+    rule_address: str = ""  # opens its rule, or closes it again
+    is_ruled: bool = False  # its rule is open
+    heading: str = ""  # above it
 
     @property
     def unbinned_told(self) -> str:
@@ -292,7 +298,12 @@ class _ShelfBuilder:
         edges = [0.0, *(share for _, share in spread.cuts), 1.0]
         if not spread.cuts or any((right - left) * self.room < LEAST_TARGET for left, right in pairwise(edges)):
             return None
-        ways = [self.words, self.words.without_unit(), self.words.bare()]  # cuts and the facet's name say unit and currency, too
+        ways = [
+            self.words,
+            self.words.brief(),
+            self.words.without_unit(),
+            self.words.bare(),
+        ]  # cuts and the facet's name say unit and currency, too
         rooms = [
             (vessel, (right - left) * self.room) for vessel in self.found.vessels for left, right in [self.ends(vessel.bin.key, spread)]
         ]

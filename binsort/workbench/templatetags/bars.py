@@ -6,7 +6,6 @@ from django import template
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
-from binsort.racks.presentation import Choice, Shown
 from binsort.workbench.shelf.view import BarView, ShelfView, VesselView
 
 from .links import goes
@@ -61,23 +60,6 @@ def turns(shelf: ShelfView, still: object, classes: str, group: str = "") -> Saf
 def closes(still: object, shelf: ShelfView | None = None) -> SafeString:
     """Close the element of a bin, or, with its ``shelf``, that of :func:`turns`."""
     return SafeString("</span>" if still or (shelf and not shelf.turn_address) else "</a>")
-
-
-@register.simple_tag
-def tries(choice: Choice, address: str, facet: Shown) -> SafeString:
-    """Open the element of a choice in the shopper's view: a link that tries it, or, without an address, none."""
-    kind = "sw" if facet.control.has_colours else "cb"
-    classes = f"{kind}{' on' if choice.picked and facet.control.has_colours else ''}{'' if choice.enabled else ' zero'}"
-    if not address:
-        return format_html('<span class="{}">', classes)
-    here = SafeString(' aria-current="true"' if choice.picked else "")
-    return format_html('<a {} id="try-{}-{}"{} class="{}">', goes(address), facet.key, choice.key, here, classes)
-
-
-@register.simple_tag
-def tried_ends(address: str) -> SafeString:
-    """Close the element of :func:`tries`."""
-    return SafeString("</a>" if address else "</span>")
 
 
 def _boxes(bars: Iterable[tuple[BarView, float]]) -> str:

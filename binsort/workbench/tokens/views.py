@@ -8,7 +8,7 @@ from django.utils.translation import gettext as _
 from binsort.catalog.models import Token
 from binsort.changes import tokens
 from binsort.changes.locks import Refused
-from binsort.workbench.frame.views import CatalogueView
+from binsort.workbench.frame.views import CatalogueView, back_to
 
 _NEW = "new_token"  # in the session, until it is shown
 
@@ -26,7 +26,7 @@ class Api(CatalogueView):
     def post(self, request: HttpRequest) -> HttpResponse:
         """Give a token; loading the page anew gives no other."""
         try:
-            request.session[_NEW] = tokens.give(request.POST.get("name", ""), actor=request.user)[1]
+            request.session[_NEW] = tokens.give(request.POST.get("name", ""), acts=request.POST.getlist("act"), actor=request.user)[1]
         except Refused as error:
             messages.warning(request, _("Not given: %(error)s") % {"error": error})
         return redirect("api")
@@ -37,7 +37,6 @@ class TokenEnd(CatalogueView):
 
     def post(self, request: HttpRequest, number: int) -> HttpResponse:
         """Do it."""
-        messages.info(
-            request, _("It is ended: calls with it are refused from now on.") if tokens.end(number) else _("It was ended before.")
-        )
-        return redirect("api")
+        done = tokens.end(number, actor=request.user)
+        messages.info(request, _("It is ended: calls with it are refused from now on.") if done else _("It was ended before."))
+        return back_to(request, "api")

@@ -16,7 +16,14 @@ class Initial(SourceReader):
     """Reads first letters."""
 
     kind = register(
-        SourceKind(name="initial", words="first letter of the name", group="text", proposal={"label": "First letter"}, place=99)
+        SourceKind(
+            name="initial",
+            words="first letter of the name",
+            group="text",
+            is_initial=True,
+            proposal={"label": "First letter", "look": {"control": "strip"}},
+            place=99,
+        )
     )
 
     def fields(self, source: Source) -> tuple[FieldKey, ...]:

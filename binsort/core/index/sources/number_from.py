@@ -18,7 +18,7 @@ from binsort.core.values.units import KNOWN
 from .attribute_fields import attribute_fields, attribute_level, converted, first_unit, own_unit
 from .source_reader import Circumstances, SourceReader, Units
 
-_READING = re.compile(r"((?:([0-9]+) )?([0-9]+)/([0-9]+)|-?[0-9]+(?:\.[0-9]+)?)(?: ?(\S.*))?", re.DOTALL)
+READING = re.compile(r"((?:([0-9]+) )?([0-9]+)/([0-9]+)|-?[0-9]+(?:\.[0-9]+)?)(?: ?(\S.*))?", re.DOTALL)
 
 
 class NumberFrom(SourceReader):
@@ -73,7 +73,7 @@ def read_number(value: Written, own_unit: str, prefix: str) -> tuple[Number, str
         return None if prefix else (value, own_unit)
     if value[: len(prefix)].lower() != prefix.lower():
         return None
-    match = _READING.fullmatch(normalise(value[len(prefix) :]))
+    match = READING.fullmatch(normalise(value[len(prefix) :]))
     if match is None:
         return None
     text, units, above, below, unit = match.groups()

@@ -4,16 +4,14 @@ from collections.abc import Iterator
 from typing import Any
 
 from binsort.core.facets.kinds import MONEY, SourceKind, register
-from binsort.core.facets.spec import Source
-from binsort.core.index.codes import PRICING, FieldKey
-from binsort.core.index.columns import VARIANT, Value
-from binsort.core.index.facts import Facts
+from binsort.core.index.columns import Value
 from binsort.core.products.product import Offer
 
-from .source_reader import Circumstances, SourceReader, number_value
+from .pricing import PricingReader
+from .source_reader import Circumstances, number_value
 
 
-class Price(SourceReader):
+class Price(PricingReader):
     """Reads the price of an article now."""
 
     kind = register(
@@ -28,12 +26,6 @@ class Price(SourceReader):
             proposal={"label": "Price", "free": True, "look": {"control": "slider"}},
         )
     )
-
-    def fields(self, source: Source) -> tuple[FieldKey, ...]:
-        return (PRICING,)
-
-    def level(self, facts: Facts, source: Source) -> str:
-        return VARIANT
 
     def read(self, item: Any, at: Circumstances) -> Iterator[Value | str]:
         price = Offer(*item).price_now(at.now)

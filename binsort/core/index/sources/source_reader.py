@@ -1,6 +1,6 @@
 """What every kind of source gives: the fields it reads, the level of its values, the values in what is said."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
@@ -45,6 +45,14 @@ class SourceReader:
     def units(self, facts: Facts, source: Source) -> Units:
         """Return the units of a source's numbers."""
         return source.unit, ""
+
+    def next_change(self, items: Iterable[Any], now: Number) -> Number | None:
+        """Return the next moment at which time alone changes what some of these items say, None where it never does."""
+        return None
+
+    def is_timed(self, item: Any) -> bool:
+        """Tell whether time alone can change what an item says; asked of sources whose :meth:`next_change` is a moment."""
+        return False
 
     def read(self, item: Any, at: Circumstances) -> Iterator[Value | str]:
         """Yield the values in what is said, and a sentence for each that cannot be read."""

@@ -26,6 +26,7 @@
       const form = new FormData();
       for (const key of order()) form.append(list.dataset.sorts, key);
       form.append("edition", list.dataset.edition);
+      if (list.dataset.rack) form.append("rack", list.dataset.rack);
       form.append("next", location.pathname + location.search);
       const answer = await tool.send(list.dataset.order, form, { "HX-Request": "true" });
       if (!answer?.ok) {
@@ -49,6 +50,15 @@
   function keepNow() {
     moved = true;
     keepOrder();
+  }
+
+  // -- a facet dropped on another rack goes there
+  const dropRacks = () => document.querySelector(".drop-racks");
+  function moveTo(rack, item) {
+    const form = byId("move-to-rack");
+    form.action = form.dataset.address.replace("-key-", item.dataset.key);
+    form.elements.rack.value = rack.dataset.rack;
+    form.requestSubmit();
   }
 
   function keepOrderSoon(focus) {
@@ -173,15 +183,33 @@
     }
     prepare();
   });
-  document.addEventListener("htmx:responseError", () => warn("That did not work. Nothing was changed; try again, or load the page anew."));
+  document.addEventListener("htmx:responseError", (event) => {
+    const refused = event.detail.xhr.status === 403;
+    warn(refused ? "You may look at this, not do it. Nothing was changed." : "That did not work. Nothing was changed; try again, or load the page anew.");
+  });
   document.addEventListener("htmx:sendError", () => warn("The server cannot be reached. Nothing was changed; try again."));
 
+  // Who may only look cannot get into a form that changes something; the server refuses it as well.
+  function keepOut() {
+    if (!("looksOnly" in document.body.dataset)) return;
+    document.querySelectorAll("#page form[method=post]:not(.for-anybody)").forEach((form) => { form.inert = true; });
+    document.querySelectorAll("#page .grip").forEach((grip) => { grip.disabled = true; });
+  }
+
   function prepare() {
+    keepOut();
+    if (sorted() && "looksOnly" in document.body.dataset) return;
     if (sorted() && !Sortable.get(sorted())) {
       new Sortable(sorted(), {
         ...tool.dragging(),
-        onEnd: (event) => event.oldIndex !== event.newIndex && keepNow(),
+        group: "facets",
+        onStart: () => dropRacks()?.classList.add("shown"),
+        onEnd: (event) => {
+          dropRacks()?.classList.remove("shown");
+          if (event.to === event.from && event.oldIndex !== event.newIndex) keepNow();
+        },
       });
+      document.querySelectorAll(".drop-rack").forEach((rack) => new Sortable(rack, { group: "facets", onAdd: (event) => moveTo(rack, event.item) }));
     }
   }
 

@@ -1,0 +1,198 @@
+"""Shopping: a click on the server, several shoppers without pause, what is sent, and what a browser sees of it.
+
+Run as ``python -m bench.shop [PRODUCTS]``, with the environment that ./run sets; without a number on the demo. Every click is
+another one, so that hardly any page was drawn before. Prints one JSON object.
+"""
+
+import gzip
+import http.client
+import json
+import os
+import socket
+import statistics
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+from random import Random
+from typing import Any
+from urllib.parse import quote, urlencode
+
+import django
+
+_PROJECT = Path(__file__).parent.parent
+CLICK = {"HX-Request": "true", "HX-Target": "narrow"}
+LISTINGS = ("/shop/", "/shop/c/rope-and-cordage/", "/shop/c/deck-hardware/", "/shop/c/safety/", "/shop/c/paint-and-varnish/")
+CLICKS, SHOPPERS, SECONDS = 300, 4, 20
+WORDS = ("hal", "spl", "shack", "polye", "mooring line", "halyrad", "SC-10", "wax", "tern", "swivel block")
+
+
+def main() -> None:
+    """Measure everything in a database of its own that is dropped afterwards."""
+    django.setup()
+    from django.conf import settings
+    from django.test.utils import get_runner
+
+    from binsort.demo.loader import load_demo
+
+    from .pages import enlarge
+
+    settings.STORAGES = {**settings.STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}}
+    runner = get_runner(settings)(verbosity=0, interactive=False)
+    databases = runner.setup_databases()  # without the test environment, which would slow every template
+    try:
+        load_demo()
+        if len(sys.argv) > 1:
+            enlarge(int(sys.argv[1]))
+        addresses = clicks(CLICKS)
+        found = {"click": one_shopper(addresses), "suggest": suggestions(), **sizes(addresses)}
+        found.update(served(str(settings.DATABASES["default"]["NAME"]), addresses))
+        print(json.dumps(found))
+    finally:
+        runner.teardown_databases(databases)
+
+
+def clicks(count: int) -> list[str]:
+    """Return so many addresses with one to five random picks, no two alike."""
+    from binsort.racks.setup import the_setup
+    from binsort.tally.current import current
+
+    setup = the_setup()
+    assert setup.live is not None
+    rack, chance = current().rack(setup.live.facet_file.facets), Random(12)
+    keys = {facet.spec.key: [bin.key for bin in facet.bins] for facet in rack.facets}
+    found: dict[str, None] = {}
+    while len(found) < count:
+        pairs = [(key, chance.choice(keys[key])) for key in chance.sample(sorted(keys), chance.randint(1, 5)) if keys[key]]
+        found[f"{chance.choice(LISTINGS)}?{urlencode(pairs)}"] = None
+    return list(found)
+
+
+def one_shopper(addresses: list[str]) -> dict[str, float]:
+    """Time each click once, after the first twenty have warmed the process."""
+    from django.test import Client
+
+    client, times = Client(headers={"host": "127.0.0.1", "accept-encoding": "gzip", **CLICK}), []
+    for address in [*addresses[-20:], *addresses]:
+        started = time.perf_counter()
+        answer = client.get(address)
+        times.append(1000 * (time.perf_counter() - started))
+        if answer.status_code != 200:
+            raise SystemExit(f"{address} gave {answer.status_code}")
+    return summed(times[20:])
+
+
+def suggestions() -> dict[str, float]:
+    """Time suggestions for texts that nobody typed before, begun letter by letter, typing errors among them."""
+    from django.test import Client
+
+    client, times = Client(headers={"host": "127.0.0.1"}), []
+    client.get("/shop/suggest/?q=zz")
+    for word in WORDS:
+        for end in range(3, len(word) + 1):
+            started = time.perf_counter()
+            client.get(f"/shop/suggest/?q={quote(word[:end])}&category=rope+and+cordage")
+            times.append(1000 * (time.perf_counter() - started))
+    return summed(times)
+
+
+def sizes(addresses: list[str]) -> dict[str, float]:
+    """Return what a click and the first page weigh, compressed."""
+    from django.test import Client
+
+    client = Client(headers={"host": "127.0.0.1"})
+    weights = [len(gzip.compress(client.get(address, headers=CLICK).content, 6)) / 1000 for address in addresses[:100]]
+    return {"click_kb": statistics.median(weights), "click_kb_most": max(weights)}
+
+
+def served(database: str, addresses: list[str]) -> dict[str, Any]:
+    """Measure against a server of two processes: several shoppers at once, and a browser."""
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    url = os.environ["BINSORT_DATABASE_URL"].rpartition("/")[0] + f"/{database}"
+    web = ["-m", "gunicorn", "binsort.project.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
+    environment = {**os.environ, "BINSORT_DATABASE_URL": url, "DJANGO_SETTINGS_MODULE": "binsort.project.settings"}
+    collect = [sys.executable, "-m", "binsort.project.manage", "collectstatic", "--noinput", "-v", "0"]
+    subprocess.run(collect, cwd=_PROJECT, env=environment, check=True)
+    server = subprocess.Popen([sys.executable, *web], cwd=_PROJECT, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    try:
+        for _ in range(400):
+            if _is_up(port):
+                break
+            time.sleep(0.1)
+        return {"shoppers": several(port, addresses), "browser": in_a_browser(port)}
+    finally:
+        server.terminate()
+        server.wait(20)
+
+
+def _is_up(port: int) -> bool:
+    try:
+        connection = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
+        connection.request("GET", "/shop/")
+        return connection.getresponse().status == 200
+    except OSError:
+        return False
+
+
+def several(port: int, addresses: list[str]) -> dict[str, float]:
+    """Time the clicks of several shoppers who never pause."""
+    times: list[float] = []
+    end = time.monotonic() + SECONDS
+
+    def shop(number: int) -> None:
+        chance = Random(number)
+        connection = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
+        while time.monotonic() < end:
+            started = time.perf_counter()
+            connection.request("GET", chance.choice(addresses), headers={**CLICK, "Accept-Encoding": "gzip"})
+            connection.getresponse().read()
+            times.append(1000 * (time.perf_counter() - started))
+
+    threads = [threading.Thread(target=shop, args=(number,)) for number in range(SHOPPERS)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    return summed(times)
+
+
+def in_a_browser(port: int) -> dict[str, float]:
+    """Return what Chromium says of a first load and of clicks: paint, shifts, the slowest interaction, what was sent."""
+    from playwright.sync_api import sync_playwright
+
+    os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+    with sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.add_init_script("""
+            window.seen = {lcp: 0, cls: 0, inp: 0};
+            new PerformanceObserver((list) => { window.seen.lcp = list.getEntries().at(-1).startTime; })
+              .observe({type: 'largest-contentful-paint', buffered: true});
+            const each = (work) => new PerformanceObserver((list) => list.getEntries().forEach(work));
+            each((one) => { if (!one.hadRecentInput) window.seen.cls += one.value; })
+              .observe({type: 'layout-shift', buffered: true});
+            each((one) => { window.seen.inp = Math.max(window.seen.inp, one.duration); })
+              .observe({type: 'event', durationThreshold: 16, buffered: true});
+        """)
+        page.goto(f"http://127.0.0.1:{port}/shop/c/rope-and-cordage/", wait_until="load")
+        page.wait_for_timeout(800)
+        sent = page.evaluate("""performance.getEntriesByType('resource').concat(performance.getEntriesByType('navigation'))
+            .filter((one) => one.initiatorType !== 'img').reduce((sum, one) => sum + one.encodedBodySize, 0)""")
+        for pick in ("colour-navy", "colour-white", "stock-in", "diameter-5-to-8", "colour-navy", "stock-in"):
+            page.locator(f"label:has(#in-{pick})").click()
+            page.wait_for_timeout(400)
+        seen = page.evaluate("window.seen")
+        browser.close()
+    return {"first_kb": sent / 1000, **seen}
+
+
+def summed(times: list[float]) -> dict[str, float]:
+    """Return median and 95th percentile."""
+    return {"median": statistics.median(times), "p95": statistics.quantiles(times, n=20)[-1], "runs": len(times)}
+
+
+if __name__ == "__main__":
+    main()

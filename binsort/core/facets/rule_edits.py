@@ -1,0 +1,99 @@
+"""Edits of rules: what a facet waits for before it is shown, and the circles that are refused."""
+
+from collections.abc import Mapping, Sequence
+from copy import deepcopy
+from dataclasses import dataclass
+from typing import Any
+
+PICKED, NONE, BINS = "picked", "none", "bins"  # has a pick, has none, particular bins
+HOWS = (PICKED, NONE, BINS)
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One line of a rule: what of another facet is waited for."""
+
+    facet: str
+    how: str = PICKED
+    bins: tuple[str, ...] = ()  # keys
+
+
+def lines_of(facet: Mapping[str, Any]) -> tuple[Line, ...]:
+    """Return the lines of a facet's rule.
+
+    >>> lines_of({"show_when": {"any": [{"facet": "type", "picked": True}, {"facet": "use", "bins": ["deck"]}]}})
+    (Line(facet='type', how='picked', bins=()), Line(facet='use', how='bins', bins=('deck',)))
+    """
+    return tuple(_line(rule) for rules in facet.get("show_when", {}).values() for rule in rules)
+
+
+def _line(rule: Mapping[str, Any]) -> Line:
+    if "bins" in rule:
+        return Line(rule["facet"], BINS, tuple(rule["bins"]))
+    return Line(rule["facet"], PICKED if rule["picked"] else NONE)
+
+
+def needs_every(facet: Mapping[str, Any]) -> bool:
+    """Tell whether all lines must hold, rather than any."""
+    return "all" in facet.get("show_when", {})
+
+
+def with_lines(facet: Mapping[str, Any], lines: Sequence[Line], *, every: bool) -> dict[str, Any]:
+    """Return a facet that waits for these lines; equal ones stay once, those of particular bins without any wait for any pick."""
+    rules = [_rule(line) for line in dict.fromkeys(lines)]
+    kept = {name: deepcopy(value) for name, value in facet.items() if name != "show_when"}
+    return {**kept, "show_when": {"all" if every else "any": rules}} if rules else kept
+
+
+def _rule(line: Line) -> dict[str, Any]:
+    if line.how == BINS and line.bins:
+        return {"facet": line.facet, "bins": list(line.bins)}
+    return {"facet": line.facet, "picked": line.how != NONE}
+
+
+def circle_with(facets: Sequence[Mapping[str, Any]], key: str, lines: Sequence[Line]) -> list[str]:
+    """Return the circle that a facet would be in with these lines, as the keys that wait for each other in turn; empty for none.
+
+    >>> diameter = {"key": "diameter", "show_when": {"all": [{"facet": "colour", "picked": True}]}}
+    >>> circle_with([{"key": "colour"}, diameter], "colour", [Line("diameter")])
+    ['colour', 'diameter']
+    """
+    waits = {facet["key"]: [line.facet for line in lines_of(facet)] for facet in facets}
+    waits[key] = [line.facet for line in lines]
+    ways, seen = [[key]], set()
+    while ways:
+        way = ways.pop(0)
+        for target in waits.get(way[-1], ()):
+            if target == key:
+                return way
+            if target not in seen:
+                seen.add(target)
+                ways.append([*way, target])
+    return []
+
+
+def untied(facet: Mapping[str, Any], other: str) -> dict[str, Any]:
+    """Return a facet that no longer waits for another one."""
+    return with_lines(facet, [line for line in lines_of(facet) if line.facet != other], every=needs_every(facet))
+
+
+def below_it(facet: Mapping[str, Any], key: str, label: str, tops: Sequence[str]) -> dict[str, Any]:
+    """Return a facet of the categories below those at the top, shown once a facet of categories has a pick.
+
+    Bins without products under the picks are hidden, so that of all of them those below the pick are left.
+
+    Args:
+        facet: the facet of categories that it waits for.
+        key: of the new one.
+        label: of the new one.
+        tops: the categories at the top.
+    """
+    look = {name: value for name, value in facet.get("look", {}).items() if name != "levels"}
+    return {
+        "key": key,
+        "label": label,
+        "source": {"kind": "category"},
+        "bins": {"leave_out": list(tops)},
+        "show_when": {"all": [{"facet": facet["key"], "picked": True}]},
+        **({"look": look} if look else {}),
+    }

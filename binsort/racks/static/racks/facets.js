@@ -1,0 +1,89 @@
+// Facets work without this file. It finds within long lists, and keeps what the shopper opened over a swap.
+(() => {
+  const byId = (id) => document.getElementById(id);
+
+  // -- finding within a list: it only hides, and is never sent
+  const plain = (text) => text.normalize("NFD").replace(/\p{Mn}/gu, "").toLowerCase();
+  const GROUPS = ["begins", "inside", "bare"];
+  function find(field) {
+    const facet = byId(field.dataset.within);
+    const wanted = plain(field.value.trim());
+    const found = { begins: 0, inside: 0, bare: 0 };
+    for (const choice of facet.querySelectorAll("[data-choices] .choice")) {
+      const name = plain(choice.querySelector(".name").textContent);
+      const group = !wanted || !name.includes(wanted) ? "" : choice.classList.contains("bare") ? "bare" : name.startsWith(wanted) ? "begins" : "inside";
+      choice.classList.toggle("unseen", Boolean(wanted) && !group);
+      for (const one of GROUPS) choice.classList.toggle(`found-${one}`, one === group);
+      if (group) found[group] += 1;
+    }
+    const total = found.begins + found.inside + found.bare;
+    const more = facet.querySelector(".more");
+    if (more && wanted) more.open = true;
+    facet.classList.toggle("searched", Boolean(wanted));
+    facet.querySelector("[data-suggests]")?.classList.toggle("asked", Boolean(wanted));
+    const none = facet.querySelector("[data-within-none]");
+    if (none) none.hidden = !wanted || total > 0;
+    for (const one of GROUPS) facet.querySelectorAll(`[data-group="${one}"]`).forEach((head) => { head.hidden = !found[one]; });
+  }
+  document.addEventListener("input", (event) => { if (event.target.matches?.("[data-within]")) find(event.target); });
+  document.addEventListener("change", (event) => { if (event.target.matches?.("[data-within]")) event.stopPropagation(); }, true);
+  document.addEventListener("keydown", (event) => {
+    if (!event.target.matches?.("[data-within]")) return;
+    if (event.key === "Enter") {
+      event.preventDefault();
+      byId(event.target.dataset.within).querySelector(".choice:not(.unseen) input:not(:disabled)")?.click();
+    } else if (event.key === "Escape" && event.target.value) {
+      event.stopPropagation();
+      event.target.value = "";
+      find(event.target);
+    } else if (event.key === "ArrowDown") {
+      event.preventDefault();
+      byId(event.target.dataset.within).querySelector(".choice:not(.unseen) input:not(:disabled)")?.focus();
+    }
+  });
+
+  // -- addresses stay short: what is empty is not sent
+  document.addEventListener("htmx:configRequest", (event) => {
+    if (!event.target.matches?.("form[data-facets]")) return;
+    const { parameters } = event.detail;
+    for (const name of Object.keys(parameters)) if (parameters[name] === "") delete parameters[name];
+  });
+  document.addEventListener("submit", (event) => {
+    if (!event.target.matches("form[data-facets]")) return;
+    for (const field of event.target.querySelectorAll("input, select")) if (field.value === "") field.disabled = true;
+  });
+
+  // -- over a swap: what is open, what was typed to find, the handle in use
+  let kept = null;
+  const facets = () => document.querySelectorAll("[data-facets]");
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    if (!event.detail.target.querySelector("[data-facets]") && !event.detail.target.matches("[data-facets]")) return;
+    const handle = document.activeElement?.closest?.("[data-facets] .noUi-handle");
+    const focused = document.activeElement?.closest?.("[data-facets]") ? document.activeElement.id : "";
+    kept = { opened: {}, typed: {}, scrolled: {}, focused, handle: handle && [handle.closest("details").id, handle.classList.contains("noUi-handle-upper") ? 1 : 0] };
+    for (const form of facets()) {
+      for (const part of form.querySelectorAll("details[id]")) kept.opened[part.id] = part.open;
+      for (const field of form.querySelectorAll("[data-within]")) if (field.value) kept.typed[field.id] = field.value;
+      for (const list of form.querySelectorAll(".scrolls")) kept.scrolled[list.closest("details.facet").id] = list.scrollTop;
+    }
+  });
+  document.addEventListener("htmx:afterSwap", () => {
+    if (!kept) return;
+    for (const [id, open] of Object.entries(kept.opened)) if (byId(id)) byId(id).open = open;
+    for (const [id, text] of Object.entries(kept.typed)) {
+      if (!byId(id)) continue;
+      byId(id).value = text;
+      find(byId(id));
+    }
+    for (const [id, top] of Object.entries(kept.scrolled)) {
+      const list = byId(id)?.querySelector(".scrolls");
+      if (list) list.scrollTop = top;
+    }
+    // What stood in a part that was shut for a moment could not be focused.
+    if (kept.focused && document.activeElement !== byId(kept.focused)) byId(kept.focused)?.focus({ preventScroll: true });
+  });
+  document.addEventListener("htmx:afterSettle", () => {
+    if (kept?.handle) byId(kept.handle[0])?.querySelectorAll(".noUi-handle")[kept.handle[1]]?.focus();
+    kept = null;
+  });
+})();

@@ -1,0 +1,234 @@
+"""What a shopper asks: a query on a listing, understood. Listing, product page, suggestions and reasons all begin here."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property, partial
+from typing import Any
+
+from binsort.catalog.models import Category
+from binsort.core.answers.answer import State
+from binsort.core.facets.behaviour import ATTRIBUTE, MOST_A_PAGE, Behaviour, Sort
+from binsort.core.facets.places import SEARCH, Listing
+from binsort.core.facets.query import FreeRange, Picks
+from binsort.core.facets.spec import Source
+from binsort.core.index.catalogue_index import Index
+from binsort.core.index.orders import Order
+from binsort.core.values.text import category_path, identity, normalise
+from binsort.racks.addresses import Pair, pick_pairs, picked_pairs, query_string, range_text
+from binsort.racks.attribute_use import dictionary_colours, looks_with_colours, not_narrowing, served
+from binsort.racks.models import Edition
+from binsort.racks.number_words import Words, bin_words, words_of
+from binsort.racks.setup import edition_shown, states
+from binsort.tally.current import Current, current
+
+from .addresses import find_category, trail_of
+from .former import renamed
+from .planned import MATCH, Planned
+from .search import Found, by_match, search
+from .seen import read_seen
+from .typed import Typed, understood
+
+SHOWN, SEEN = "shown", "seen"  # in an address: how many products a page has; which were seen before it
+
+
+@dataclass(frozen=True)
+class Asked:
+    """One query on a listing."""
+
+    held: Current
+    edition: Edition | None  # the set-up that is seen
+    planned: Planned
+    state: State
+    path: str  # the address without its query
+    pairs: tuple[Pair, ...]  # as they came, of renamed facets and bins by the names of today
+    typed: Typed
+    found: Found | None  # by text, None where nothing is searched for
+    nodes: tuple[str, ...] | None  # identities of the listing's category
+    in_query: bool  # the category is named by the query, not by the address
+    sort: Sort
+    sorts: tuple[Sort, ...]
+    was_renamed: bool
+
+    @property
+    def behaves(self) -> Behaviour:
+        """How the page behaves."""
+        return self.planned.behaviour
+
+    @property
+    def index(self) -> Index:
+        """The catalogue."""
+        return self.state.rack.index
+
+    @property
+    def trail(self) -> tuple[Category, ...]:
+        """The categories on the way to the listing, from the top down."""
+        return self.held.beside(("trail", self.nodes), partial(trail_of, self.nodes))
+
+    # -- words
+
+    @cached_property
+    def looks(self) -> dict[str, dict[str, Any]]:
+        """How each facet is drawn, by its key."""
+        colours = self.held.beside("colours", dictionary_colours)
+        return looks_with_colours(self.planned.looks, self.state.rack.specs, colours)
+
+    @cached_property
+    def words(self) -> dict[str, Words]:
+        """How each facet's numbers are written, by its key."""
+        index, currency = self.index, self.held.currency
+        return {
+            facet.spec.key: words_of(facet, index.unit(facet.spec.source), currency, self.looks.get(facet.spec.key, {}))
+            for facet in self.state.rack.facets
+        }
+
+    def said(self, key: str, pick: str | FreeRange) -> str:
+        """Say a pick: a bin by its key, or a free range."""
+        facet, words = self.state.rack.by_key[key], self.words[key]
+        if isinstance(pick, str):
+            return bin_words(facet.by_key[pick], words)
+        if pick.low is None or pick.high is None:
+            ranged = words.range(pick.low, pick.high, inclusive=True)
+            return f"{facet.spec.label} {ranged}"
+        return words.range(pick.low, pick.high, inclusive=True)
+
+    def pair(self, key: str, pick: str | FreeRange) -> Pair:
+        """Return a pick as it stands in an address."""
+        return key, pick if isinstance(pick, str) else range_text(pick, self.state.rack.by_key[key].spec.source.kind)
+
+    # -- addresses
+
+    @cached_property
+    def picks(self) -> list[Pair]:
+        """The effective picks."""
+        return pick_pairs(self.state)
+
+    @property
+    def category(self) -> list[Pair]:
+        """The category that the query names; none where the address does."""
+        return [("category", " > ".join(self.state.listing))] if self.in_query and self.state.listing else []
+
+    @cached_property
+    def fixed(self) -> list[Pair]:
+        """What stays in an address whatever is picked: the category, what is searched for."""
+        return [*self.category, *([("q", self.found.text)] if self.found else [])]
+
+    @cached_property
+    def kept(self) -> list[Pair]:
+        """Order and length of the pages, where they are not as usual."""
+        per = [("per", str(self.state.query.per))] if self.state.query.per else []
+        return [*([("sort", self.sort.key)] if self.sort.key != self.sorts[0].key else []), *per]
+
+    def address(self, picks: Iterable[Pair], *more: Pair) -> str:
+        """Return the address of this listing with some picks."""
+        return self.path + query_string([*self.fixed, *picks, *self.kept, *more])
+
+    def address_with(self, picks: dict[str, Picks]) -> str:
+        """Return the address with other picks."""
+        return self.address(picked_pairs(self.state.rack, picks))
+
+    def without(self, key: str, pick: str | FreeRange | None = None) -> str:
+        """Return the address without one pick, or all picks of a facet."""
+        gone = None if pick is None else self.pair(key, pick)
+        return self.address([pair for pair in self.picks if (pair != gone if gone else pair[0] != key)])
+
+    @property
+    def listing_pairs(self) -> list[Pair]:
+        """The query by which another page, of a product, knows this listing."""
+        category = [("category", " > ".join(self.nodes))] if self.nodes else []
+        search = [("q", self.found.text)] if self.found else []
+        return [*category, *search, *self.picks, *self.kept]
+
+    def without_search(self) -> "Asked":
+        """Return the same with nothing searched for."""
+        return replace(self, state=State(self.state.rack, self.state.query), found=None)
+
+    # -- order
+
+    def part(self, start: int, stop: int) -> list[int]:
+        """Return the slots of the result from one place to before another, in the order asked for."""
+        if self.sort.by == MATCH and self.found:
+            return list(by_match(self.index, self.found, self.state.result)[start:stop])
+        return self.state.part(start, stop, self._order())
+
+    def _order(self) -> Order | None:
+        """Return the order by an attribute's numbers, None where another one is chosen."""
+        if self.sort.by != ATTRIBUTE:
+            return None
+        return self.index.orders.by_number(Source(ATTRIBUTE, self.sort.attribute), down=self.sort.down)
+
+    @property
+    def per(self) -> int:
+        """Products on one page."""
+        return min(self.state.query.per or self.behaves.per_page, max(MOST_A_PAGE, self.behaves.per_page))
+
+    @cached_property
+    def seen(self) -> list[int]:
+        """The slots of the products that the address says were seen before."""
+        texts = [value for name, value in self.pairs if name == SEEN]
+        keys = read_seen(texts[-1]) if texts and SEEN not in self.state.rack.by_key else []
+        return [slot for slot in self.index.facts.slots(keys) if slot is not None] if keys else []
+
+    @cached_property
+    def shown(self) -> int:
+        """How many products this page has: one page of them, or so many as were shown one after another."""
+        texts = [value for name, value in self.pairs if name == SHOWN and value.isascii() and value.isdigit()]
+        asked = int(texts[-1][:6]) if texts and SHOWN not in self.state.rack.by_key else 0
+        return min(max(self.per, asked), max(self.per, MOST_SHOWN))
+
+    def following(self, count: int) -> list[int]:
+        """Return the next products: those that come first of what was not seen yet."""
+        seen = set(self.seen)
+        return [slot for slot in self.part(0, count + len(seen)) if slot not in seen][:count]
+
+
+MOST_SHOWN = 480  # products on a page that was made longer and longer
+
+
+def asked(pairs: Sequence[Pair], path: str, slugs: Sequence[str] = (), *, draft: bool = False) -> Asked:
+    """Understand a query.
+
+    Args:
+        pairs: the query, decoded.
+        path: the address without its query.
+        slugs: of the category in the address; none for all products, or where the query names one.
+        draft: somebody is shown the draft in place of what shoppers see.
+
+    Raises:
+        UnknownCategory: there is none of these slugs.
+        NotReady: there are no counts yet.
+    """
+    held = current()
+    edition = edition_shown(held.beside("states", states), draft=draft)
+    category = held.beside(("category", *slugs), partial(find_category, slugs)) if slugs else None
+    nodes = tuple(category.path_identity.split(" > ")) if category else _named(pairs)
+    text = next((normalise(value) for name, value in reversed(pairs) if name == "q" and value.strip()), "")
+    planned = Planned.of(edition, Listing.of(nodes) if nodes or not text else Listing(SEARCH))
+    rack = held.rack(served(planned.specs, held.beside("not narrowing", not_narrowing)), for_shoppers=True)
+    named = renamed(pairs, rack, nodes)
+    typed = understood(named, rack.specs)
+    found = search(held, text) if text else None
+    sorts = planned.sorts(searching=found is not None)
+    wanted = [sort for name, value in pairs if name == "sort" for sort in sorts if sort.key == value]
+    sort = wanted[-1] if wanted else sorts[0]
+    query = replace(rack.read(typed.pairs, nodes), sort="listed" if sort.by in (ATTRIBUTE, MATCH) else sort.by)
+    return Asked(
+        held=held,
+        edition=edition,
+        planned=planned,
+        state=State(rack, query, found.products if found else None),
+        path=path,
+        pairs=tuple(named),
+        typed=typed,
+        found=found,
+        nodes=nodes or None,
+        in_query=category is None,
+        sort=sort,
+        sorts=sorts,
+        was_renamed=list(named) != list(pairs),
+    )
+
+
+def _named(pairs: Sequence[Pair]) -> tuple[str, ...] | None:
+    """Return the category that a query names, None for all products."""
+    named = [path for name, value in pairs if name == "category" and (path := tuple(map(identity, category_path(value))))]
+    return named[-1] if named else None

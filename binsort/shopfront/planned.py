@@ -1,0 +1,73 @@
+"""What a listing shows where: the facets of its racks, how they are drawn, and how the page behaves."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any, Self
+
+from django.utils.translation import gettext as _
+
+from binsort.core.facets.behaviour import Behaviour, Sort
+from binsort.core.facets.places import ABOVE, BELOW, DRAWER, PLACES, SIDE, Listing, Plan, plan
+from binsort.core.facets.spec import FacetSpec
+from binsort.racks.models import Edition
+from binsort.racks.shown_facet import Shown
+
+WIDE, PHONE = "wide", "phone"
+MATCH = "match"  # the order of a search: best match first
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A facet in its place, with the heading above it."""
+
+    facet: Shown
+    heading: str
+    where: str  # "wide" or "phone" where it shows on that alone
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A listing before anything is counted."""
+
+    plan: Plan
+    specs: tuple[FacetSpec, ...]
+    looks: dict[str, dict[str, Any]]
+    headings: Mapping[str, Mapping[str, str]]  # by place, then by the key of the facet below it
+    behaviour: Behaviour
+
+    @classmethod
+    def of(cls, edition: Edition | None, listing: Listing) -> Self:
+        """Return what an edition of the set-up has for a listing."""
+        return cls._of(edition.text, edition, listing) if edition else cls._of("", None, listing)
+
+    @classmethod
+    @lru_cache(maxsize=256)
+    def _of(cls, text: str, edition: Edition | None, listing: Listing) -> Self:
+        """Plan a listing once: an edition's text is never another one's."""
+        document = edition.document if edition else {"racks": [], "facets": []}
+        planned = plan(document, listing)
+        racks = {rack["key"]: rack for rack in document["racks"]}
+        own = {where: racks.get(planned.racks[where].rack, {}) for where in PLACES}
+        specs = {spec.key: spec for spec in edition.facet_file.facets} if edition else {}
+        facets = {facet["key"]: facet for facet in document["facets"]}
+        looks = {key: facets[key].get("look", {}) for key in planned.keys}
+        for where in (DRAWER, BELOW, ABOVE, SIDE):
+            looks.update((key, look) for key, look in own[where].get("place", {}).get("looks", {}).items() if key in planned.facets[where])
+        leading: Mapping[str, Any] = next((own[where] for where in (SIDE, ABOVE, BELOW) if own[where]), {})
+        headings = {where: own[where].get("place", {}).get("headings", {}) for where in PLACES}
+        return cls(planned, tuple(specs[key] for key in planned.keys), looks, headings, Behaviour.of(leading))
+
+    def sorts(self, *, searching: bool) -> tuple[Sort, ...]:
+        """Return the choices of order, the one that shoppers start with first; what was searched for comes best match first."""
+        return (Sort(MATCH, label=_("Best match first")), *self.behaviour.sorts) if searching else self.behaviour.sorts
+
+    def placed(self, where: str, drawn: Mapping[str, Shown]) -> Iterator[Placed]:
+        """Yield the facets of a place that are shown; those of the side and of the drawer stand in one column."""
+        side, drawer = self.plan.facets[SIDE], self.plan.facets[DRAWER]
+        keys = tuple(dict.fromkeys((*side, *drawer))) if where == SIDE else self.plan.facets[where]
+        for key in keys:
+            if key in drawn:
+                only = WIDE if where == SIDE and key not in drawer else PHONE if where == SIDE and key not in side else ""
+                heading = self.headings[where].get(key, "") or (self.headings[DRAWER].get(key, "") if where == SIDE else "")
+                yield Placed(drawn[key], heading, only)

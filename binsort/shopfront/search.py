@@ -1,0 +1,128 @@
+"""Search by text: the products whose name, tags or article numbers hold every word, typing errors forgiven.
+
+Names are searched by PostgreSQL's full text (so that "halyards" finds a halyard, and the beginning of a word is enough), article
+numbers by groups of three letters, tags in the index. A word that is nowhere stands for the words most like it.
+"""
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import reduce
+
+import numpy as np
+from django.contrib.postgres.search import SearchQuery, SearchVector
+from django.db.models.functions import Upper
+from numpy.typing import NDArray
+from pyroaring import BitMap
+from rapidfuzz.distance import OSA
+
+from binsort.catalog.models import TEXT_CONFIG, Product, Variant
+from binsort.core.facets.spec import Source
+from binsort.core.index.bitmaps import bitmap_of_rising, numbers
+from binsort.core.index.catalogue_index import Index
+from binsort.core.values.text import identity, normalise, unaccented
+from binsort.tally.current import Current
+
+MOST_LETTERS, _MOST_WORDS = 80, 6
+_KEPT = 40  # searches of an index
+_ERRORS = 3  # letters for which one error is forgiven
+_TAG = Source("tag")
+_WORD = re.compile(r"[^\W_]+(?:[.'’-][^\W_]+)*")
+_NAME, _OTHER, _ALIKE = 1, 2, 8  # how far from a word each way of finding it is
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """What a search found: the products, the best match first."""
+
+    text: str
+    products: BitMap
+    distance: NDArray[np.int16]  # of each slot, meaningful for the products only
+    forgiven: tuple[str, ...]  # words that are nowhere; what is most like them was taken
+
+
+def search(held: Current, text: str) -> Found:
+    """Return what a text finds in the whole catalogue; what was found is kept while the catalogue stays as it is."""
+    text = normalise(text)[:MOST_LETTERS]
+    known: dict[str, Found] = held.index.remember("searches", dict)
+    found = known.pop(identity(text), None) or _search(held.index, text)
+    known[identity(text)] = found  # the one used last stands last
+    while len(known) > _KEPT:
+        known.pop(next(iter(known), ""), None)
+    return found
+
+
+def _search(index: Index, text: str) -> Found:
+    words = list(dict.fromkeys(_WORD.findall(identity(text))))[:_MOST_WORDS]
+    distance = np.zeros(index.size, dtype=np.int16)
+    forgiven: list[str] = []
+    found = []
+    for word in words:
+        by_name, other = _slots(index, _named(word)), _slots(index, _numbered(word)) | _tagged(index, word)
+        if not by_name and not other:
+            by_name = _slots(index, _alike(word))
+            forgiven.append(word)
+            distance[numbers(by_name)] += _ALIKE
+        distance[numbers(by_name)] += _NAME
+        distance[numbers(other - by_name)] += _OTHER
+        found.append(by_name | other)
+    products = reduce(BitMap.__and__, found) if found else BitMap()
+    return Found(text, products & index.every_product, distance, tuple(forgiven))
+
+
+def _slots(index: Index, keys: Iterable[int]) -> BitMap:
+    return bitmap_of_rising(index.facts.slots_there(np.fromiter(keys, dtype=np.int64)))
+
+
+def _named(word: str) -> Iterable[int]:
+    """Return the products whose name has a word that begins so; one query, by the index of words."""
+    raw = f"{_quoted(word)}:*"
+    query = SearchQuery(raw, config=TEXT_CONFIG, search_type="raw") | SearchQuery(
+        raw, config="simple", search_type="raw"
+    )  # "haly" has no stem
+    named = Product.objects.annotate(words=SearchVector("name", config=TEXT_CONFIG)).filter(words=query)
+    return named.values_list("pk", flat=True)
+
+
+def _quoted(word: str) -> str:
+    return "'" + word.replace("\\", "").replace("'", "''") + "'"
+
+
+def _numbered(word: str) -> Iterable[int]:
+    """Return the products that have a number, or an article with one, that holds the word; two queries, by letters."""
+    if len(word) < 3:
+        return ()
+    products = Product.objects.filter(identity__icontains=word).values_list("pk", flat=True)
+    return products.union(Variant.objects.filter(sku__icontains=word).values_list("product_id", flat=True))
+
+
+def _tagged(index: Index, word: str) -> BitMap:
+    """Return the products that have a tag with a word that begins so."""
+    column, plain = index.column(_TAG), unaccented(word)
+    codes = [
+        code
+        for code, value in enumerate(column.values)
+        if any(part.startswith(plain) for part in _WORD.findall(unaccented(value.identity)))
+    ]
+    return reduce(BitMap.__or__, map(column.members, codes), BitMap())
+
+
+def _alike(word: str) -> Iterable[int]:
+    """Return the products whose name has the words most like it; one query.
+
+    The database finds names with letters in common; what is likest is told by the number of letters that are wrong, missing, too
+    many or swapped (optimal string alignment).
+    """
+    alike = Product.objects.annotate(letters=Upper("name")).filter(letters__trigram_word_similar=word.upper())
+    rows = [(key, _WORD.findall(identity(name))) for key, name in alike.values_list("pk", "name")]
+    most = max(1, len(word) // _ERRORS)
+    distances = {other: OSA.distance(word, other, score_cutoff=most) for other in {one for _key, words in rows for one in words}}
+    best = min(distances.values(), default=most + 1)
+    likest = {other for other, distance in distances.items() if distance == best <= most}
+    return [key for key, words in rows if not likest.isdisjoint(words)]
+
+
+def by_match(index: Index, found: Found, result: BitMap) -> Sequence[int]:
+    """Return the slots of a result, best match first; ties in the order of the catalogue."""
+    slots = numbers(result).astype(np.intp)
+    return slots[np.lexsort((index.orders.ties(slots), found.distance[slots]))].tolist()  # type: ignore[no-any-return]

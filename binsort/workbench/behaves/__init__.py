@@ -1,0 +1,1 @@
+"""How a rack behaves."""

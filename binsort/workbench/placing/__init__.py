@@ -1,0 +1,1 @@
+"""Listings: where racks show."""

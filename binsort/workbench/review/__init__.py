@@ -1,0 +1,1 @@
+"""Review: the draft against what is live."""

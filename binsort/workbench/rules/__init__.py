@@ -1,0 +1,1 @@
+"""Show when: what a facet waits for."""

@@ -1,0 +1,1 @@
+"""The file of the set-up."""

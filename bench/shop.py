@@ -1,7 +1,7 @@
 """Shopping: a click on the server, several shoppers without pause, what is sent, and what a browser sees of it.
 
 Run as ``python -m bench.shop [PRODUCTS]``, with the environment that ./run sets; without a number on the demo. Every click is
-another one, so that hardly any page was drawn before. Prints one JSON object.
+another one, so that hardly any page was drawn before; what leads to nothing, with its ways out, is timed apart. Prints one JSON object.
 """
 
 import gzip
@@ -14,6 +14,7 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Sequence
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -21,9 +22,11 @@ from urllib.parse import quote, urlencode
 
 import django
 
+from binsort.core.answers.answer import State
+
 _PROJECT = Path(__file__).parent.parent
 CLICK = {"HX-Request": "true", "HX-Target": "narrow"}
-LISTINGS = ("/shop/", "/shop/c/rope-and-cordage/", "/shop/c/deck-hardware/", "/shop/c/safety/", "/shop/c/paint-and-varnish/")
+LISTINGS: tuple[tuple[str, ...], ...] = ((), ("rope and cordage",), ("deck hardware",), ("safety",), ("paint and varnish",))
 CLICKS, SHOPPERS, SECONDS = 300, 4, 20
 WORDS = ("hal", "spl", "shack", "polye", "mooring line", "halyrad", "SC-10", "wax", "tern", "swivel block")
 
@@ -46,27 +49,44 @@ def main() -> None:
         if len(sys.argv) > 1:
             enlarge(int(sys.argv[1]))
         addresses = clicks(CLICKS)
-        found = {"click": one_shopper(addresses), "suggest": suggestions(), **sizes(addresses)}
+        found = {"click": one_shopper(addresses), "dead_end": one_shopper(clicks(CLICKS, blindly=True))}
+        found.update(suggest=suggestions(), **sizes(addresses))
         found.update(served(str(settings.DATABASES["default"]["NAME"]), addresses))
         print(json.dumps(found))
     finally:
         runner.teardown_databases(databases)
 
 
-def clicks(count: int) -> list[str]:
-    """Return so many addresses with one to five random picks, no two alike."""
+def clicks(count: int, *, blindly: bool = False) -> list[str]:
+    """Return so many different addresses as a shopper comes by them: one pick more each time, of bins that promise products.
+
+    ``blindly`` takes any bins instead, one to five at once: nearly all of those addresses leave nothing.
+    """
     from binsort.racks.setup import the_setup
     from binsort.tally.current import current
 
     setup = the_setup()
     assert setup.live is not None
     rack, chance = current().rack(setup.live.facet_file.facets), Random(12)
-    keys = {facet.spec.key: [bin.key for bin in facet.bins] for facet in rack.facets}
     found: dict[str, None] = {}
     while len(found) < count:
-        pairs = [(key, chance.choice(keys[key])) for key in chance.sample(sorted(keys), chance.randint(1, 5)) if keys[key]]
-        found[f"{chance.choice(LISTINGS)}?{urlencode(pairs)}"] = None
-    return list(found)
+        category = chance.choice(LISTINGS)
+        pairs: list[tuple[str, str]] = []
+        for _ in range(chance.randint(1, 5)):
+            state = State(rack, rack.read(pairs, category or None))
+            offered = [(answer.key, bin.key) for answer in state.facets for bin in answer.bins if not bin.picked and (bin.count or blindly)]
+            if not offered:
+                break
+            pairs.append(chance.choice(offered))
+            if not blindly:
+                found[_address(category, pairs)] = None
+        found[_address(category, pairs)] = None
+    return list(found)[:count]
+
+
+def _address(category: tuple[str, ...], pairs: Sequence[tuple[str, str]]) -> str:
+    slugs = "/".join(("c", *(part.replace(" ", "-") for part in category))) + "/" if category else ""
+    return f"/shop/{slugs}?{urlencode(pairs)}"
 
 
 def one_shopper(addresses: list[str]) -> dict[str, float]:

@@ -103,6 +103,11 @@ class FollowingTests(TestCase):
             self.assertEqual(followed.column.values, built.column.values)
             self.assertTrue(np.array_equal(followed.column.offsets, built.column.offsets))
             self.assertEqual([made.key for made in followed.bins], [made.key for made in built.bins])
+        facts = world.rack.index.facts
+        asked = sorted({*chance.sample(sorted(world.rows), len(world.rows) // 2), *chance.sample(range(12), 5), 1500})
+        there = [slot for slot in facts.slots(asked) if slot is not None]
+        self.assertEqual(len(there), len(world.rows.keys() & asked))
+        self.assertEqual(facts.slots_there(np.array(asked, dtype=np.int64)).tolist(), sorted(there))
         keys = {facet.spec.key: [made.key for made in facet.bins] for facet in world.rack.facets}
         for _ in range(3):
             pairs = [*random_query(chance, keys), ("sort", chance.choice(SORTS))]

@@ -198,7 +198,7 @@ class BehaviourTests(RackCase):
         page = self.client.get("/shop/?colour=navy")
         self.assertEqual((len(page.context["listing"].cards), page.context["listing"].action), (10, "/shop/c/lighting/"))
         self.assertContains(page, "Start again")
-        self.assertNotContains(page, 'id="show-more"')
+        self.assertNotContains(page, 'hx-target="#more"')
         self.assertContains(page, "data-elsewhere")
         empty = self.client.get("/shop/?colour=clear&group=rope-and-cordage")
         self.assertContains(empty, "Nothing like that")

@@ -105,6 +105,7 @@ def shop(size: int = 0) -> None:
     browser = found["browser"]
     print(f"\nshopping, {f'{size:,} products' if size else 'the demo'}")
     print(f"  a click, one shopper      {Times(**found['click'])}")
+    print(f"  a click to nothing        {Times(**found['dead_end'])}")
     print(f"  four without pause        {Times(**found['shoppers'])}")
     print(f"  suggestions               {Times(**found['suggest'])}")
     print(f"  a click compressed        {found['click_kb']:.1f} kB median, {found['click_kb_most']:.1f} kB most")

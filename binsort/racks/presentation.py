@@ -3,7 +3,6 @@
 import json
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
 from datetime import date
 from fractions import Fraction
 from itertools import islice
@@ -15,7 +14,7 @@ from binsort.core.facets.kinds import DAYS, MONEY, RATED
 from binsort.core.facets.spec import written_bound
 from binsort.core.index.bins import Bin
 from binsort.core.insight.axis import EVEN, Axis
-from binsort.core.insight.vessels import Bar, Histogram, histogram
+from binsort.core.insight.histograms import Bar, Histogram, histogram
 from binsort.core.values.colours import CLEAR, swatch
 from binsort.core.values.dates import day
 from binsort.core.values.numbers import approximate, plain, whole, written
@@ -73,14 +72,26 @@ def shown(
     if facet.spec.free and control_of(look).has_bars:
         spread = histogram(state, facet, state.left.without(facet.spec.key).products, bars=SLIDER_BARS)
     spec, pictures = facet.spec, pictures or {}
+    control = control_of(look)
     choices = tuple(
-        replace(_choice(facet.by_key[counted.key], counted, look, words), indent=min(indent, DEEPEST), image=pictures.get(counted.key, ""))
-        for counted, indent in islice(_drawn(facet, answer, look), most)
+        Choice(
+            counted.key,
+            bin_words(bin, words),
+            counted.count,
+            counted.picked,
+            counted.enabled,
+            swatch=bin_swatch(look, bin) if control.has_colours else None,
+            stars=written(bin.range.low) if control.has_stars and bin.range and bin.range.low is not None else "",
+            indent=min(indent, DEEPEST),
+            image=pictures.get(counted.key, ""),
+            sign=_sign(look, bin) if control.has_colours else "",
+        )
+        for counted, bin, indent in islice(_drawn(facet, answer, look), most)
     )
     return Shown(
         key=spec.key,
         label=spec.label,
-        control=control_of(look),
+        control=control,
         one=spec.pick == "one",
         counts=look.get("counts", True) is not False,
         open=look.get("open", True) is not False,
@@ -92,29 +103,15 @@ def shown(
     )
 
 
-def _drawn(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any]) -> Iterator[tuple[BinAnswer, int]]:
+def _drawn(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any]) -> Iterator[tuple[BinAnswer, Bin, int]]:
     """Yield the bins to be drawn with their indent; of categories as many levels as ``look`` says, and all that are picked."""
-    depths = {counted.key: len(facet.by_key[counted.key].nodes) for counted in answer.bins}
-    top = min(depths.values(), default=0)
-    levels = look.get("levels") or 1 + max(depths.values(), default=0)
-    for counted in answer.bins:
-        if counted.shown and (depths[counted.key] - top < levels or counted.picked):
-            yield counted, depths[counted.key] - top
-
-
-def _choice(bin: Bin, counted: BinAnswer, look: Mapping[str, Any], words: Words) -> Choice:
-    control = control_of(look)
-    low = bin.range.low if bin.range else None
-    return Choice(
-        counted.key,
-        bin_words(bin, words),
-        counted.count,
-        counted.picked,
-        counted.enabled,
-        swatch=bin_swatch(look, bin) if control.has_colours else None,
-        stars=written(low) if control.has_stars and low is not None else "",
-        sign=_sign(look, bin) if control.has_colours else "",
-    )
+    bins = [(counted, facet.by_key[counted.key]) for counted in answer.bins]
+    depths = [len(bin.nodes) for _, bin in bins]
+    top = min(depths, default=0)
+    levels = look.get("levels") or 1 + max(depths, default=0)
+    for (counted, bin), depth in zip(bins, depths, strict=True):
+        if counted.shown and (depth - top < levels or counted.picked):
+            yield counted, bin, depth - top
 
 
 def _sign(look: Mapping[str, Any], bin: Bin) -> str:

@@ -1,7 +1,7 @@
 """A facet as shoppers meet it: what the templates of controls draw, in the shop and in the owner's preview."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import takewhile
 from typing import Any
 
@@ -29,11 +29,11 @@ def _luminance(colour: str) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Choice:
-    """A bin as shown to a shopper."""
+    """A bin as shown to a shopper. Two that differ in their counts only are drawn alike, and equal."""
 
     key: str
     label: str
-    count: int
+    count: int = field(compare=False)
     picked: bool
     enabled: bool
     swatch: Swatch | None = None

@@ -19,6 +19,7 @@ from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateWorker
 
 from binsort.catalog.models import Product as Row
+from binsort.catalog.store.category_paths import category_paths
 from binsort.catalog.store.product_rows import products_of, read_products
 from binsort.core.answers.answer import RackIndex
 from binsort.core.answers.matching import Facet
@@ -87,7 +88,7 @@ class Current:
             return products_of(wanted)
         known = {identity: product for identity in wanted if (product := self.read.get(identity)) is not None}
         if missing := [identity for identity in wanted if identity not in known]:
-            found = products_of(missing)
+            found = products_of(missing, paths=self.beside("paths", category_paths))
             if len(self.read) > _KEPT_PRODUCTS:
                 self.read.clear()
             self.read.update(found)

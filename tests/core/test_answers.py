@@ -9,8 +9,9 @@ from binsort.core.facets.facet_file import facet_file
 from binsort.core.facets.query import pairs_of
 from binsort.core.index.catalogue_index import build_index
 from binsort.core.insight.cuts import round_cuts
+from binsort.core.insight.histograms import histogram
 from binsort.core.insight.proposals import free_key, proposals
-from binsort.core.insight.vessels import drop_one, histogram, shelf
+from binsort.core.insight.vessels import drop_one, shelf
 from binsort.core.products.catalogue_reader import read_catalogue
 from binsort.core.values.dates import instant
 

@@ -10,7 +10,7 @@ from hypothesis import given, note
 from hypothesis import strategies as st
 
 from binsort.core.answers import bin_counts
-from binsort.core.answers.answer import RackIndex
+from binsort.core.answers.answer import RackIndex, State
 from binsort.core.count import answer_document
 from binsort.core.facets.facet_file import facet_file
 from binsort.core.facets.query import Query
@@ -19,9 +19,11 @@ from binsort.core.index.catalogue_index import Index, build_index
 from binsort.core.index.codes import PRICING, gather
 from binsort.core.index.facts import build_facts
 from binsort.core.index.snapshot_format import freeze, thaw
+from binsort.core.insight.histograms import histogram
 from binsort.core.products.catalogue_reader import read_catalogue
 from binsort.core.products.product import Offer
 from binsort.core.values.dates import instant
+from binsort.core.values.numbers import approximate
 from binsort.core.values.strict_json import loads
 from tests.examples import examples
 
@@ -116,9 +118,25 @@ class FollowingTests(TestCase):
             with mock.patch.object(bin_counts, "_SPARSE", chance.choice([0, 3])), mock.patch.object(bin_counts, "_FEW_BINS", 0):
                 answers = [answer_document(rack.answer(rack.read(pairs, category), per=3)) for rack in (world.rack, fresh)]
             answers.append(reference.answer(pairs, category, per=3))
+            state = State(world.rack, world.rack.read(pairs, category))
+            for facet in world.rack.facets:
+                self.compare_bars(state, facet)
             followed, built, slow = (json.loads(json.dumps(found)) for found in answers)
             self.assertEqual(followed, slow)
             self.assertEqual(built, slow)
+
+    def compare_bars(self, state, facet):
+        """Hold a histogram against looking at each product and each of its numbers."""
+        index, column, found = state.rack.index, facet.column, histogram(state, facet, state.products, bars=5)
+        steps = {}  # of each product
+        for code, number in enumerate(column.numbers if found else ()):
+            step = min(int(found.axis.shares(np.array([approximate(number)]))[0] * 5), 4)
+            for product in index.project(column.members(code)) if facet.on_variants else column.members(code):
+                steps.setdefault(product, set()).add(step)
+        sets = (state.products, state.result, state.left.without(facet.spec.key).products)
+        counted = [[sum(step in steps.get(product, ()) for product in products) for step in range(5)] for products in sets]
+        drawn = {bar.step: (bar.total, bar.inside, bar.inside + bar.adds) for bar in (found.bars if found else ())}
+        self.assertEqual([drawn.get(step, (0, 0, 0)) for step in range(5)], list(zip(*counted, strict=True)))
 
     def test_sales_begin_and_end_while_products_change(self):
         """At each moment the prices are those of an index built then, though nothing was written for the sale itself."""

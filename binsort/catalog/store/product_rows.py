@@ -3,11 +3,11 @@
 Numbers inside JSON are kept as ``{"n": "12.5"}``, because JSON readers round.
 """
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from functools import cached_property
+from functools import lru_cache
 from json import loads
-from typing import Any
+from typing import Any, NamedTuple, TypeAlias
 
 from django.db import connection
 from django.db.models import QuerySet, TextField
@@ -22,6 +22,7 @@ from binsort.core.values.numbers import Number, Unusable, exact, written
 
 _CHUNK = 2000  # products read together
 _KEPT = 100_000  # texts remembered at most
+_VISIBLE = 7  # in a row of a product
 _VARIANT_TEXTS = ("properties", "price", "list_price", "has_sale_entry", "sales", "availability", "level", "currency")
 
 
@@ -30,14 +31,23 @@ def all_products() -> list[Product]:
     return [product for _, _, product in read_products()]
 
 
-def products_of(identities: Iterable[str], *, hidden: bool = False) -> dict[str, Product]:
-    """Return the products of some identities by them: the visible ones, or those that are ``hidden``, too."""
+def products_of(
+    identities: Iterable[str], *, hidden: bool = False, paths: Mapping[int, tuple[str, ...]] | None = None
+) -> dict[str, Product]:
+    """Return the products of some identities by them: the visible ones, or those that are ``hidden``, too.
+
+    Args:
+        identities: of the products; those of which there is none are passed over.
+        hidden: whether shoppers do not see a product does not matter.
+        paths: of all categories, where the caller knows them.
+    """
     wanted = [text for text in identities if "\0" not in text]  # which the database cannot even ask for
-    reader = _Reader()
-    wanted_rows = models.Product.objects.filter(identity__in=among_texts(wanted))
-    rows = list((wanted_rows if hidden else wanted_rows.filter(visible=True)).values_list(*reader.columns))
-    _, *others = reader.queries([row[0] for row in rows])
-    return {product.id: product for _, _, product in reader.read((rows, *map(list, others)))}
+    asked = _asked(brief=False)
+    with connection.cursor() as cursor:
+        rows = [row for row in _rows(cursor, asked.named, wanted) if hidden or row[_VISIBLE]]
+        keys = [row[0] for row in rows]
+        others = [_rows(cursor, text, keys) for text in (asked.variants, asked.placements)]
+    return {product.id: product for _, _, product in _Reader(paths).read(rows, *others)}
 
 
 def read_products(keys: Sequence[int] | None = None, *, brief: bool = False) -> Iterator[tuple[int, int, Product]]:
@@ -49,72 +59,98 @@ def read_products(keys: Sequence[int] | None = None, *, brief: bool = False) -> 
     """
     if keys is None:
         keys = list(models.Product.objects.order_by("place", "id").values_list("pk", flat=True))
-    reader = _Reader(brief=brief)
-    for rows in _fetched_ahead([reader.queries(part) for part in batched(keys, _CHUNK)]):
-        yield from reader.read(rows)
+    reader = _Reader()
+    for rows in _fetched_ahead(_asked(brief=brief), list(batched(keys, _CHUNK))):
+        yield from reader.read(*rows)
 
 
-def _fetched_ahead(asked: Sequence[tuple[QuerySet[Any, Any], ...]]) -> Iterator[tuple[list[tuple[Any, ...]], ...]]:
-    """Yield the rows of each group of queries; the database works on the next group while this one is read.
+_Rows: TypeAlias = list[tuple[Any, ...]]
+
+
+def _fetched_ahead(asked: "_Asked", groups: Sequence[Sequence[int]]) -> Iterator[tuple[_Rows, _Rows, _Rows]]:
+    """Yield the rows of each group of keys; the database works on the next group while this one is read.
 
     All of it on this thread's connection, so that an open transaction holds.
     """
     connection.ensure_connection()
     raw = connection.connection
 
-    def rows(queries: tuple[QuerySet[Any, Any], ...]) -> tuple[list[tuple[Any, ...]], ...]:
+    def rows(keys: Sequence[int]) -> tuple[_Rows, _Rows, _Rows]:
         with raw.cursor() as cursor:
-            return tuple(cursor.execute(*query.query.sql_with_params()).fetchall() for query in queries)
+            return _rows(cursor, asked.products, keys), _rows(cursor, asked.variants, keys), _rows(cursor, asked.placements, keys)
 
-    if len(asked) == 1:
-        yield rows(asked[0])
+    if len(groups) == 1:
+        yield rows(groups[0])
         return
     with ThreadPoolExecutor(1) as ahead:
-        coming = ahead.submit(rows, asked[0]) if asked else None
-        for following in (*asked[1:], None):
+        coming = ahead.submit(rows, groups[0]) if groups else None
+        for following in (*groups[1:], None):
             if coming is not None:
                 here = coming.result()
                 coming = ahead.submit(rows, following) if following else None
                 yield here
 
 
+def _rows(cursor: Any, text: str, wanted: Sequence[int] | Sequence[str]) -> _Rows:
+    """Return the rows of a query of :class:`_Asked`."""
+    cursor.execute(text, [list(wanted)])
+    return list(cursor.fetchall())
+
+
+class _Asked(NamedTuple):
+    """What is asked of the database, each with an array of keys, or of identities, as its only parameter."""
+
+    named: str
+    products: str
+    variants: str
+    placements: str
+
+
+@lru_cache(maxsize=2)
+def _asked(*, brief: bool) -> _Asked:
+    """Return the queries for products; written once, because the ORM takes longer to write them than the database to answer."""
+    columns: tuple[str | Cast, ...] = (
+        "pk", "place", "identity", "name", "brand", "tags", "published", "visible",
+        *(_text(name) for name in ("rating_value", "review_count", "properties")), "description", *(() if brief else ("image", "url")),
+    )  # fmt: skip
+    names: list[str | Cast] = ["product_id", "is_implicit", "sku", "image", *map(_text, _VARIANT_TEXTS)]
+    among, in_order = _among([]), ("product_id", "place", "id")
+    queries: tuple[QuerySet[Any, Any], ...] = (
+        models.Product.objects.filter(identity__in=among_texts([])).order_by().values_list(*columns),
+        models.Product.objects.filter(pk__in=among).order_by("place", "id").values_list(*columns),
+        models.Variant.objects.filter(product_id__in=among).order_by(*in_order).values_list(*names),
+        models.Placement.objects.filter(product_id__in=among).order_by(*in_order).values_list("product_id", "category_id"),
+    )
+    texts = []
+    for query in queries:
+        text, parameters = query.query.sql_with_params()
+        assert parameters == ([],), "the keys are the only parameter"
+        texts.append(text)
+    return _Asked(*texts)
+
+
 class _Reader:
     """Reads products from rows. What many rows say in the same words is read once."""
 
-    def __init__(self, *, brief: bool = False) -> None:
+    def __init__(self, paths: Mapping[int, tuple[str, ...]] | None = None) -> None:
         self._texts: dict[str, tuple[Property, ...]] = {}
         self._single: dict[tuple[str, str | None, str], Property] = {}
         self._offers: dict[tuple[Any, ...], Offer] = {}
-        self.columns: tuple[str | Cast, ...] = (
-            "pk", "place", "identity", "name", "brand", "tags", "published", "visible",
-            *(_text(name) for name in ("rating_value", "review_count", "properties")), "description", *(() if brief else ("image", "url")),
-        )  # fmt: skip
+        self._paths = paths or {}
 
-    @cached_property
-    def _paths(self) -> dict[int, tuple[str, ...]]:
-        return category_paths()
+    def _path(self, category: int) -> tuple[str, ...]:
+        if category not in self._paths:
+            self._paths = category_paths()
+        return self._paths[category]
 
-    def queries(self, keys: Sequence[int]) -> tuple[QuerySet[Any, Any], ...]:
-        """Return what to ask for some products: themselves, their variants, their placements."""
-        among = _among(keys)
-        names: list[str | Cast] = ["product_id", "is_implicit", "sku", "image", *map(_text, _VARIANT_TEXTS)]
-        return (
-            models.Product.objects.filter(pk__in=among).order_by("place", "id").values_list(*self.columns),
-            models.Variant.objects.filter(product_id__in=among).order_by("product_id", "place", "id").values_list(*names),
-            models.Placement.objects.filter(product_id__in=among)
-            .order_by("product_id", "place", "id")
-            .values_list("product_id", "category_id"),
-        )
-
-    def read(self, rows: tuple[list[tuple[Any, ...]], ...]) -> Iterator[tuple[int, int, Product]]:
-        """Yield the products of the rows that the three queries gave."""
-        products, variants, placements = rows
+    def read(self, products: _Rows, variants: _Rows, placements: _Rows) -> Iterator[tuple[int, int, Product]]:
+        """Yield the products of the rows that were given for them, their variants and their placements."""
         articles: dict[int, list[tuple[Any, ...]]] = {}
         for row in variants:
             articles.setdefault(row[0], []).append(row)
         placed: dict[int, list[tuple[str, ...]]] = {}
         for product, category in placements:
-            placed.setdefault(product, []).append(self._paths[category])
+            placed.setdefault(product, []).append(self._path(category))
         for row in products:
             yield row[0], row[1], self._product(row, articles.get(row[0], []), placed.get(row[0], []))
 

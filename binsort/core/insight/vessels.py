@@ -1,20 +1,16 @@
 """Vessels: what the owner sees of a facet while trying picks: mass, level, and what a pick would add."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
 from pyroaring import BitMap
 
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
 from binsort.core.facets.query import Picks
 from binsort.core.index.bins import Bin
-from binsort.core.index.bitmaps import mask_of, union
-from binsort.core.values.numbers import Number, approximate
+from binsort.core.index.bitmaps import union
 
-from .axis import Axis, chosen_scale
+from .histograms import Histogram, histogram
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,26 +23,6 @@ class Vessel:
     adds: int
     picked: bool
     sibling: bool  # of a pick
-
-
-@dataclass(frozen=True, slots=True)
-class Bar:
-    """One bar of a histogram: the ``step``-th of so many ``steps`` of the axis."""
-
-    step: int
-    steps: int
-    total: int
-    inside: int
-    adds: int
-
-
-@dataclass(frozen=True, slots=True)
-class Histogram:
-    """The numbers of a facet over a listing, with its cuts as shares of the axis."""
-
-    bars: tuple[Bar, ...]
-    cuts: tuple[tuple[Number, float], ...]
-    axis: Axis
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,45 +68,6 @@ def _vessel(state: State, facet: Facet, picks: Picks, bin: Bin, count: int) -> V
         return Vessel(bin, total, inside, max(0, count - inside), picked, sibling)
     widened = state.result_with(facet, [*facet.picked_members(picks), bin.members])
     return Vessel(bin, total, inside, len(widened) - len(state.result), picked, sibling)
-
-
-def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -> Histogram | None:
-    """Return how the numbers of a facet spread over some products, None where they have no numbers.
-
-    Each bar counts products: all of ``products``, those in the result, and those that would be but for the facet's own picks.
-    """
-    column, index = facet.column, state.rack.index
-    owners, codes = column.owners[: column.offsets[len(column.numbers)]], column.codes(len(column.numbers))
-    having = index.product_of[owners] if facet.on_variants else owners
-    here = mask_of(products, index.size)[having]
-    present = np.zeros(len(column.numbers), dtype=bool)
-    present[codes[here]] = True
-    ranks = np.flatnonzero(present)
-    if not len(ranks):
-        return None
-    axis = _exact_axis([approximate(column.numbers[rank]) for rank in ranks])
-    place = np.zeros(len(column.numbers), dtype=np.int64)
-    place[ranks] = [min(int(axis.share(approximate(column.numbers[rank])) * bars), bars - 1) for rank in ranks]
-    standing = np.unique(having[here].astype(np.int64) * bars + place[codes[here]])  # which product in which bar, once
-    sets = (products, state.result, state.left.without(facet.spec.key).products)
-    totals, inside, without = (_in_bars(standing, counted_products, index.size, bars) for counted_products in sets)
-    counted_products = [
-        Bar(int(step), bars, int(totals[step]), int(inside[step]), int(without[step] - inside[step])) for step in np.unique(place[ranks])
-    ]
-    cuts = sorted({end for item in facet.spec.ranges for end in (item.low, item.high) if end is not None})
-    low, high = column.numbers[int(ranks[0])], column.numbers[int(ranks[-1])]
-    return Histogram(tuple(counted_products), tuple((cut, axis.share(approximate(cut))) for cut in cuts if low <= cut <= high), axis)
-
-
-def _exact_axis(values: Sequence[float]) -> Axis:
-    """Return an axis that ends where the values do."""
-    return Axis(values[0], values[-1], chosen_scale(values, can_log=values[0] > 0))
-
-
-def _in_bars(standing: NDArray[np.int64], products: BitMap, size: int, bars: int) -> NDArray[np.intp]:
-    """Count how many of some products stand in each bar."""
-    product, bar = np.divmod(standing, bars)
-    return np.bincount(bar[mask_of(products, size)[product]], minlength=bars)
 
 
 def drop_one(state: State) -> list[tuple[str, str, int]]:

@@ -38,6 +38,8 @@ def stars(rating: str) -> SafeString:
     )
 
 
+_number = lru_cache(maxsize=5_000)(intcomma)  # a page has a hundred counts, most of them small
+
 _MARK = 10**15  # counts above it stand for the places of choices while a facet is drawn
 _MARKED = re.compile(r"1,000,000,000,(\d{3}),(\d{3})")
 
@@ -48,18 +50,16 @@ def drawn_facet(context: Context, facet: Shown, in_row: str = "") -> SafeString:
     ids: str = context.get("ids") or ""
     if facet.range or facet.control.draws_counts:
         return SafeString(_drawn_facet(facet, ids, in_row))
-    marked = replace(facet, choices=tuple(replace(choice, count=_MARK + place) for place, choice in enumerate(facet.choices)))
-    pieces = _pieces(marked, ids, in_row)
-    counts = [choice.count for choice in facet.choices]
-    filled = (piece if isinstance(piece, str) else intcomma(counts[piece]) for piece in pieces)
+    filled = (piece if isinstance(piece, str) else _number(facet.choices[piece].count) for piece in _pieces(facet, ids, in_row))
     return SafeString("".join(filled))
 
 
 @lru_cache(maxsize=1_000)
 def _pieces(facet: Shown, ids: str, in_row: str) -> tuple[str | int, ...]:
-    """Return the text of a facet between its counts, and which count stands between."""
+    """Return the text of a facet between its counts, and which count stands between; facets are equal whatever their counts."""
     pieces: list[str | int] = []
-    parts = _MARKED.split(_drawn_facet(facet, ids, in_row))
+    marked = replace(facet, choices=tuple(replace(choice, count=_MARK + place) for place, choice in enumerate(facet.choices)))
+    parts = _MARKED.split(_drawn_facet(marked, ids, in_row))
     for place in range(0, len(parts) - 1, 3):
         pieces += [parts[place], int(parts[place + 1] + parts[place + 2])]
     return (*pieces, parts[-1])
@@ -76,8 +76,8 @@ _COUNT = "\ue000"  # stands for the count while a choice is drawn
 def drawn_choice(context: Context, facet: Shown, choice: Choice) -> SafeString:
     """Draw a choice. All of it but its count is drawn once, for counts change with every pick."""
     frame = _Frame(facet.key, facet.one, facet.counts, facet.control.has_pictures)
-    drawn = _choice(context.get("ids", ""), frame, replace(choice, count=0))
-    return SafeString(drawn.replace(_COUNT, intcomma(choice.count)))
+    drawn = _choice(context.get("ids", ""), frame, choice)
+    return SafeString(drawn.replace(_COUNT, _number(choice.count)))
 
 
 class _Frame(NamedTuple):

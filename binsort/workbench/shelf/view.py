@@ -13,7 +13,8 @@ from binsort.core.answers.matching import Facet
 from binsort.core.facets.kinds import DAYS, MONEY, RATED, kind_of
 from binsort.core.facets.query import Picks
 from binsort.core.insight.coverage import percent
-from binsort.core.insight.vessels import Histogram, Shelf, Vessel, shelf
+from binsort.core.insight.histograms import Histogram
+from binsort.core.insight.vessels import Shelf, Vessel, shelf
 from binsort.core.values.numbers import approximate
 from binsort.racks.controls import control_of
 from binsort.racks.number_words import Words, bin_words

@@ -27,7 +27,6 @@ def _database(url: str) -> dict[str, object]:
         "PORT": str(parts.port or ""),
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"options": "-c pg_trgm.word_similarity_threshold=0.3"},  # how like a word has to be that is typed wrongly
         "TEST": {"NAME": f"test_{parts.path.removeprefix('/')}_{os.getpid()}"},
     }
 

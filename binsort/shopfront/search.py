@@ -4,17 +4,18 @@ Names are searched by PostgreSQL's full text (so that "halyards" finds a halyard
 numbers by groups of three letters, tags in the index. A word that is nowhere stands for the words most like it.
 """
 
-import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import reduce
+from typing import Any
 
 import numpy as np
+from django.contrib.postgres.aggregates import StringAgg
 from django.contrib.postgres.search import SearchQuery, SearchVector
-from django.db.models.functions import Upper
+from django.db.models import QuerySet, TextField
+from django.db.models.functions import Cast
 from numpy.typing import NDArray
 from pyroaring import BitMap
-from rapidfuzz.distance import OSA
 
 from binsort.catalog.models import TEXT_CONFIG, Product, Variant
 from binsort.core.facets.spec import Source
@@ -23,11 +24,12 @@ from binsort.core.index.catalogue_index import Index
 from binsort.core.values.text import identity, normalise, unaccented
 from binsort.tally.current import Current
 
-MOST_LETTERS, _MOST_WORDS = 80, 6
+from .vocabulary import WORD, likest_words
+
+MOST_LETTERS, _MOSTWORDS = 80, 6
 _KEPT = 40  # searches of an index
-_ERRORS = 3  # letters for which one error is forgiven
+_ERRORS = 3  # letters for which one error is forgiven; the fewest that numbers are searched by
 _TAG = Source("tag")
-_WORD = re.compile(r"[^\W_]+(?:[.'’-][^\W_]+)*")
 _NAME, _OTHER, _ALIKE = 1, 2, 8  # how far from a word each way of finding it is
 
 
@@ -53,14 +55,15 @@ def search(held: Current, text: str) -> Found:
 
 
 def _search(index: Index, text: str) -> Found:
-    words = list(dict.fromkeys(_WORD.findall(identity(text))))[:_MOST_WORDS]
+    words = list(dict.fromkeys(WORD.findall(identity(text))))[:_MOSTWORDS]
     distance = np.zeros(index.size, dtype=np.int16)
     forgiven: list[str] = []
     found = []
     for word in words:
-        by_name, other = _slots(index, _named(word)), _slots(index, _numbered(word)) | _tagged(index, word)
-        if not by_name and not other:
-            by_name = _slots(index, _alike(word))
+        by_name = _slots(index, _named(word))
+        other = reduce(BitMap.__or__, (_slots(index, numbered) for numbered in _numbered(word)), _tagged(index, word))
+        if not by_name and not other and len(word) >= _ERRORS:
+            by_name = _forgiven(index, word)
             forgiven.append(word)
             distance[numbers(by_name)] += _ALIKE
         distance[numbers(by_name)] += _NAME
@@ -70,56 +73,53 @@ def _search(index: Index, text: str) -> Found:
     return Found(text, products & index.every_product, distance, tuple(forgiven))
 
 
-def _slots(index: Index, keys: Iterable[int]) -> BitMap:
-    return bitmap_of_rising(index.facts.slots_there(np.fromiter(keys, dtype=np.int64)))
+def _slots(index: Index, products: QuerySet[Any, Any]) -> BitMap:
+    """Return the products that a query gives the keys of; as one text, because many rows are slow to read."""
+    joined = products.aggregate(joined=StringAgg("key", ","))["joined"]
+    return bitmap_of_rising(index.facts.slots_there(np.unique(np.fromstring(joined or "", dtype=np.int64, sep=","))))
 
 
-def _named(word: str) -> Iterable[int]:
-    """Return the products whose name has a word that begins so; one query, by the index of words."""
+def _key(name: str) -> Cast:
+    return Cast(name, TextField())
+
+
+def _named(word: str) -> QuerySet[Any, Any]:
+    """Ask for the products whose name has a word that begins so, by the index of words."""
     raw = f"{_quoted(word)}:*"
     query = SearchQuery(raw, config=TEXT_CONFIG, search_type="raw") | SearchQuery(
         raw, config="simple", search_type="raw"
     )  # "haly" has no stem
     named = Product.objects.annotate(words=SearchVector("name", config=TEXT_CONFIG)).filter(words=query)
-    return named.values_list("pk", flat=True)
+    return named.values(key=_key("pk"))
 
 
 def _quoted(word: str) -> str:
     return "'" + word.replace("\\", "").replace("'", "''") + "'"
 
 
-def _numbered(word: str) -> Iterable[int]:
-    """Return the products that have a number, or an article with one, that holds the word; two queries, by letters."""
-    if len(word) < 3:
-        return ()
-    products = Product.objects.filter(identity__icontains=word).values_list("pk", flat=True)
-    return products.union(Variant.objects.filter(sku__icontains=word).values_list("product_id", flat=True))
+def _numbered(word: str) -> Iterator[QuerySet[Any, Any]]:
+    """Ask for the products that have a number, or an article with one, that holds the word, by its letters."""
+    if len(word) >= _ERRORS:
+        yield Product.objects.filter(identity__icontains=word).values(key=_key("pk"))
+        yield Variant.objects.filter(sku__icontains=word).values(key=_key("product_id")).distinct()
 
 
 def _tagged(index: Index, word: str) -> BitMap:
     """Return the products that have a tag with a word that begins so."""
     column, plain = index.column(_TAG), unaccented(word)
     codes = [
-        code
-        for code, value in enumerate(column.values)
-        if any(part.startswith(plain) for part in _WORD.findall(unaccented(value.identity)))
+        code for code, value in enumerate(column.values) if any(part.startswith(plain) for part in WORD.findall(unaccented(value.identity)))
     ]
     return reduce(BitMap.__or__, map(column.members, codes), BitMap())
 
 
-def _alike(word: str) -> Iterable[int]:
-    """Return the products whose name has the words most like it; one query.
-
-    The database finds names with letters in common; what is likest is told by the number of letters that are wrong, missing, too
-    many or swapped (optimal string alignment).
-    """
-    alike = Product.objects.annotate(letters=Upper("name")).filter(letters__trigram_word_similar=word.upper())
-    rows = [(key, _WORD.findall(identity(name))) for key, name in alike.values_list("pk", "name")]
-    most = max(1, len(word) // _ERRORS)
-    distances = {other: OSA.distance(word, other, score_cutoff=most) for other in {one for _key, words in rows for one in words}}
-    best = min(distances.values(), default=most + 1)
-    likest = {other for other, distance in distances.items() if distance == best <= most}
-    return [key for key, words in rows if not likest.isdisjoint(words)]
+def _forgiven(index: Index, word: str) -> BitMap:
+    """Return the products whose name has a word that differs in the fewest letters."""
+    for likest in likest_words(index.facts.names, word, max(1, len(word) // _ERRORS)):
+        found = reduce(BitMap.__or__, (_slots(index, _named(other)) for other in likest)) & index.every_product
+        if found:
+            return found
+    return BitMap()
 
 
 def by_match(index: Index, found: Found, result: BitMap) -> Sequence[int]:

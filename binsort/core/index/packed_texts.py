@@ -60,6 +60,15 @@ class Texts(Sequence[str]):
     def __iter__(self) -> Iterator[str]:
         return (self[place] for place in range(self._size))
 
+    @property
+    def changed(self) -> Mapping[int, str]:
+        """The texts that stand beside the bytes, by their places."""
+        return self._changed
+
+    def unchanged(self) -> "Texts":
+        """Return the texts of the bytes alone, as they were before anything changed."""
+        return Texts(self.data, self.ends)
+
     def replaced(self, texts: Mapping[int, str]) -> "Texts":
         """Return the texts with some others at their places; new places follow the last one without a gap."""
         changed = {place: text for place, text in texts.items() if place >= self._size or self[place] != text}

@@ -12,6 +12,8 @@ from binsort.racks.number_words import money
 from binsort.racks.presentation import swatch_of
 from binsort.racks.shown_facet import Swatch
 
+NOT_SAID = "–"  # stands for an option that an article does not have
+
 
 @dataclass(frozen=True, slots=True)
 class Article:
@@ -134,7 +136,7 @@ def article_of(variant: Variant, names: Sequence[str], now: Number, currency: st
 
 
 def _option(variant: Variant, name: str) -> str:
-    return next((said(prop) for prop in variant.properties if identity(prop.name) == name), "–")
+    return next((said(prop) for prop in variant.properties if identity(prop.name) == name), NOT_SAID)
 
 
 def said(prop: Property) -> str:
@@ -148,5 +150,5 @@ def _said_value(value: Written, unit: str | None) -> str:
     if isinstance(value, str):
         return value
     if isinstance(value, Unusable):
-        return "–"
+        return NOT_SAID
     return f"{written(value)} {unit}" if unit else written(value)

@@ -16,9 +16,12 @@ from binsort.core.index.orders import Order
 from binsort.core.values.text import category_path, identity, normalise
 from binsort.racks.addresses import Pair, pick_pairs, picked_pairs, query_string, range_text
 from binsort.racks.attribute_use import dictionary_colours, looks_with_colours, not_narrowing, served
+from binsort.racks.controls import control_of
 from binsort.racks.models import Edition
 from binsort.racks.number_words import Words, bin_words, words_of
+from binsort.racks.presentation import bin_swatch
 from binsort.racks.setup import edition_shown, states
+from binsort.racks.shown_facet import Swatch
 from binsort.tally.current import Current, current
 
 from .addresses import find_category, trail_of
@@ -90,6 +93,13 @@ class Asked:
             ranged = words.range(pick.low, pick.high, inclusive=True)
             return f"{facet.spec.label} {ranged}"
         return words.range(pick.low, pick.high, inclusive=True)
+
+    def swatch(self, key: str, pick: str | FreeRange) -> Swatch | None:
+        """Return the colours of a pick, None where its facet shows none."""
+        look = self.looks.get(key, {})
+        if isinstance(pick, FreeRange) or not control_of(look).has_colours:
+            return None
+        return bin_swatch(look, self.state.rack.by_key[key].by_key[pick])
 
     def pair(self, key: str, pick: str | FreeRange) -> Pair:
         """Return a pick as it stands in an address."""

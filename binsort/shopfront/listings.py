@@ -18,9 +18,8 @@ from binsort.core.facets.query import FreeRange
 from binsort.core.insight.ways_out import coming_back
 from binsort.core.values.text import category_path, identity, path_identity
 from binsort.racks.addresses import Pair
-from binsort.racks.controls import control_of
 from binsort.racks.pictures import pictures_of
-from binsort.racks.presentation import bin_swatch, shown, unsent_picks
+from binsort.racks.presentation import shown, unsent_picks
 from binsort.racks.shown_facet import Shown, Swatch
 from binsort.racks.sort_words import sort_words
 from binsort.tally.current import Current
@@ -348,17 +347,15 @@ class _Drawn:
             picks = self._state.picks.get(facet.spec.key)
             if not picks:
                 continue
-            key, listed = facet.spec.key, tuple(map(partial(self._pick, facet), picks.each))
+            key = facet.spec.key
+            listed = tuple(map(partial(self._pick, key), picks.each))
             join = _("and") if facet.spec.matches_all else _("or")
             made.append(Pill(key, facet.spec.label, join, listed, coming_back(self._state, key), self._asked.without(key)))
         return made
 
-    def _pick(self, facet: Facet, pick: str | FreeRange) -> Pick:
-        key = facet.spec.key
-        look = self._asked.looks.get(key, {})
-        has_colours = isinstance(pick, str) and control_of(look).has_colours
-        colours = bin_swatch(look, facet.by_key[pick]) if has_colours and isinstance(pick, str) else None
-        return Pick(self._asked.said(key, pick), *self._asked.pair(key, pick), self._asked.without(key, pick), colours)
+    def _pick(self, key: str, pick: str | FreeRange) -> Pick:
+        asked = self._asked
+        return Pick(asked.said(key, pick), *asked.pair(key, pick), asked.without(key, pick), asked.swatch(key, pick))
 
 
 def departments_of(held: Current) -> tuple[Category, ...]:

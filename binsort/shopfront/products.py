@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import partial
+from itertools import islice
 
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -18,9 +19,10 @@ from binsort.core.values.text import identity
 from binsort.racks.addresses import query_string
 from binsort.racks.attribute_use import off_pages
 from binsort.racks.number_words import money
+from binsort.racks.shown_facet import Swatch
 
 from .addresses import address_of, trail_of
-from .articles import Article, Grid, article_of, grids, option_names, said
+from .articles import NOT_SAID, Article, Grid, article_of, grids, option_names, said
 from .asked import Asked
 from .cards import Card, Cards, matching_articles
 from .listings import departments_of
@@ -28,6 +30,7 @@ from .why import Why, slot_of, why
 
 ARTICLE = "article"  # in an address: the number of the article on which the page opens
 _LONGEST_WAY = 2_000  # products of a listing among which the neighbours of one are found
+_PICTURES = 6
 _BESIDE = 2  # neighbours on each side
 
 
@@ -38,11 +41,22 @@ class Origin:
     title: str
     address: str
     total: int
-    picks: tuple[str, ...]
+    search: str
+    picks: tuple[tuple[str, Swatch | None], ...]  # in words, with their colours
     place: int  # of the product in it, from 1; 0 where it is not in it, or not known
     previous: str  # address of the product before it
     next: str
     beside: tuple[Card, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """A picture of an article, which it leads to."""
+
+    image: str
+    address: str
+    words: str  # the options of the article
+    is_shown: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +68,7 @@ class ProductView:
     brand: str
     description: str
     image: str
-    images: tuple[str, ...]
+    pictures: tuple[Picture, ...]  # where there are several
     trail: tuple[Category, ...]
     price: str
     price_varies: bool
@@ -109,7 +123,7 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
         brand=product.brand,
         description=product.description,
         image=(chosen.image if chosen else "") or product.image,
-        images=tuple(dict.fromkeys(variant.image for variant in product.variants if variant.image)),
+        pictures=_pictures(product, made),
         trail=trail_of(tuple(map(identity, product.categories[0])) if product.categories else None),
         price=money(min(prices), currency) if prices else "",
         price_varies=len(set(prices)) > 1,
@@ -124,12 +138,22 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
         grids=grids(made, names, _picked(asked)),
         matching=len(matching),
         chosen=at,
-        chosen_words=", ".join(option for option in at.options if option != "–") if at else "",
+        chosen_words=", ".join(option for option in at.options if option != NOT_SAID) if at else "",
         why=reason,
         origin=_origin(asked, product, slot) if is_from else None,
         tags=product.tags,
         departments=partial(departments_of, asked.held),
     )
+
+
+def _pictures(product: Product, articles: Sequence[Article]) -> tuple[Picture, ...]:
+    """Return the pictures of the articles, each once: where it is shown on the page, of that article, else of the first."""
+    found: dict[str, Picture] = {}
+    for variant, article in zip(product.variants, articles, strict=True):
+        if variant.image and (variant.image not in found or article.chosen):
+            words = ", ".join(option for option in article.options if option != NOT_SAID)
+            found[variant.image] = Picture(variant.image, article.address, words, article.chosen)
+    return tuple(islice(found.values(), _PICTURES)) if len(found) > 1 else ()
 
 
 def _chosen(asked: Asked, slot: int | None, product: Product, matching: Sequence[Variant]) -> Variant | None:
@@ -193,13 +217,10 @@ def _origin(asked: Asked, product: Product, slot: int | None) -> Origin:
         title=trail[-1].name if trail else _("All products"),
         address=here + query_string(pairs),
         total=total,
-        picks=(*([f"“{asked.found.text}”"] if asked.found else []), *_labels(asked)),
+        search=asked.found.text if asked.found else "",
+        picks=tuple((asked.said(key, pick), asked.swatch(key, pick)) for key, picks in asked.state.picks.items() for pick in picks.each),
         place=place,
         previous=cards[at - 1].address if at > 0 else "",
         next=cards[at + 1].address if cards and at + 1 < len(cards) else "",
         beside=cards if len(cards) > 1 else (),
     )
-
-
-def _labels(asked: Asked) -> list[str]:
-    return [asked.said(key, pick) for key, picks in asked.state.picks.items() for pick in picks.each]

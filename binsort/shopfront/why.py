@@ -5,10 +5,13 @@ from dataclasses import dataclass
 
 from binsort.catalog.models import Product as Row
 from binsort.core.answers.matching import Facet
+from binsort.core.facets.kinds import MONEY
 from binsort.core.facets.query import FreeRange
 from binsort.core.insight.explanation import explained
 from binsort.core.products.product import Product
+from binsort.core.values.numbers import exact
 from binsort.core.values.text import identity
+from binsort.racks.number_words import money
 
 from .asked import Asked
 from .cards import matching_articles
@@ -68,13 +71,18 @@ def _reasons(asked: Asked, facet: Facet, slot: int, articles: range) -> list[Rea
     for place in found.places:
         if place.bin.key in picks.bins:
             label = asked.said(facet.spec.key, place.bin.key)
-            values = ", ".join(value for value in place.values if identity(value) != identity(label))
+            values = ", ".join(text for value in place.values if identity(text := _said(asked, facet, value)) != identity(label))
             said.append(Reason(facet.spec.label, label, values if facet.spec.source.kind != "stock" else ""))
     return said or [_ranged(asked, facet, picked, found.values) for picked in picks.ranges[:1]]
 
 
 def _ranged(asked: Asked, facet: Facet, picked: FreeRange, values: Sequence[str]) -> Reason:
-    return Reason(facet.spec.label, asked.said(facet.spec.key, picked), ", ".join(values[:3]))
+    return Reason(facet.spec.label, asked.said(facet.spec.key, picked), ", ".join(_said(asked, facet, value) for value in values[:3]))
+
+
+def _said(asked: Asked, facet: Facet, value: str) -> str:
+    """Return a value as people read it: a price with its sign."""
+    return money(exact(value), asked.held.currency) if asked.words[facet.spec.key].written == MONEY else value
 
 
 def _all(asked: Asked, slot: int) -> range:

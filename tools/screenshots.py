@@ -14,7 +14,8 @@ OWNER, PASSWORD = "mara", "sea-campion-and-thrift"
 
 def open_drawer(page: Page) -> None:
     """Open the drawer of a phone."""
-    page.click(".drawer-opener")
+    page.click("#drawer-opener")
+    page.wait_for_timeout(500)
 
 
 def fill_a_gap(page: Page) -> None:
@@ -164,11 +165,10 @@ SHOTS: dict[str, tuple[str, tuple[int, int], Callable[[Page], None] | None]] = {
     "controls": ("/racks/facets/colour/shoppers/?category=Rope+and+cordage", WIDE, None),
     "catalogue": ("/catalogue/?category=Rope+and+cordage&missing=attribute:breaking+load", WIDE, fill_a_gap),
     "bring-in": ("/catalogue/bring-in/", WIDE, try_a_file),
-    "attributes": ("/catalogue/attributes/", WIDE, None),
     "edit-product": ("/catalogue/products/SC-1004/", WIDE, None),
     "shop": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", WIDE, None),
-    "shop-nothing": ("/shop/?colour=clear&group=lighting", WIDE, None),
-    "product": ("/shop/p/SC-1004/", WIDE, None),
+    "shop-nothing": ("/shop/c/rope-and-cordage/?colour=racing-green&diameter=5-to-8&stock=in", WIDE, None),
+    "product": ("/shop/p/SC-1004/?colour=navy&price=20..50", WIDE, None),
     "phone": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", PHONE, open_drawer),
     "facet-values": ("/racks/facets/colour/?category=Rope+and+cordage", WIDE, merge_colours),
     "hidden-number": ("/racks/add/?category=Rope+and+cordage", WIDE, read_lengths),

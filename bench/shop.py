@@ -49,7 +49,7 @@ def main() -> None:
         if len(sys.argv) > 1:
             enlarge(int(sys.argv[1]))
         addresses = clicks(CLICKS)
-        found = {"click": one_shopper(addresses), "dead_end": one_shopper(clicks(CLICKS, blindly=True))}
+        found: dict[str, Any] = {"click": one_shopper(addresses), "dead_end": one_shopper(clicks(CLICKS, blindly=True))}
         found.update(suggest=suggestions(), **sizes(addresses))
         found.update(served(str(settings.DATABASES["default"]["NAME"]), addresses))
         print(json.dumps(found))
@@ -106,8 +106,13 @@ def _asker(**headers: str) -> Callable[[str], float]:
 
     def ask(address: str) -> float:
         environ, said = requests.get(address).environ, []
+
+        def begin(status: str, _headers: list[tuple[str, str]], _error: Any = None, /) -> Callable[[bytes], object]:
+            said.append(status)
+            return lambda _part: None
+
         started = time.perf_counter()
-        answer = application(environ, lambda status, _headers, _error=None: said.append(status))
+        answer = application(environ, begin)
         b"".join(answer)
         answer.close()
         took = 1000 * (time.perf_counter() - started)

@@ -25,13 +25,13 @@ def pick_pairs(state: State) -> list[Pair]:
 
 
 def picked_pairs(rack: RackIndex, picked: Mapping[str, Picks]) -> list[Pair]:
-    """Return some picks as they stand in an address, facet by facet in the order of the rack."""
+    """Return some picks as they stand in an address: facet by facet in the order of the rack, in each by their keys, ranges last."""
     pairs = []
     for facet in rack.facets:
         picks = picked.get(facet.spec.key)
         if picks:
-            pairs += [(facet.spec.key, key) for key in picks.bins]
-            pairs += [(facet.spec.key, range_text(picked_range, facet.spec.source.kind)) for picked_range in picks.ranges]
+            pairs += [(facet.spec.key, key) for key in sorted(picks.bins)]
+            pairs += sorted((facet.spec.key, range_text(picked_range, facet.spec.source.kind)) for picked_range in picks.ranges)
     return pairs
 
 
@@ -42,12 +42,19 @@ def toggled(state: State, key: str, value: str) -> list[Pair]:
         return [pair for pair in pairs if pair != (key, value)]
     if state.rack.by_key[key].spec.pick == "one":
         pairs = [pair for pair in pairs if pair[0] != key]
-    return [*pairs, (key, value)]
+    places = {facet.spec.key: place for place, facet in enumerate(state.rack.facets)}
+    return sorted([*pairs, (key, value)], key=lambda pair: (places[pair[0]], pair[1] not in state.rack.by_key[pair[0]].by_key, pair[1]))
 
 
 def query_string(pairs: Sequence[Pair]) -> str:
     """Write a query with its question mark, empty where there is nothing in it."""
     return f"?{urlencode(pairs)}" if pairs else ""
+
+
+def split_address(address: str) -> tuple[str, tuple[Pair, ...]]:
+    """Return an address without its query, and its query decoded."""
+    path, _mark, query = address.partition("?")
+    return path, tuple(pairs_of(query))
 
 
 def typed_pairs(request: HttpRequest) -> list[Pair]:

@@ -1,6 +1,6 @@
 """Serving: what the dictionary says of attributes, as it bears on facets."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from binsort.catalog.models import Attribute, AttributeValue
@@ -47,3 +47,8 @@ def looks_with_colours(looks: dict[str, dict[str, Any]], specs: Sequence[FacetSp
         return looks
     of = {spec.key: colours.get(identity(spec.source.attribute), {}) for spec in specs if spec.source.attribute}
     return {key: {**look, "swatches": {**look.get("swatches", {}), **of.get(key, {})}} for key, look in looks.items()}
+
+
+def is_open_to_search_engines(look: Mapping[str, Any]) -> bool:
+    """Return whether search engines may list the listings of a facet's bins, by its look."""
+    return look.get("search_engines") is True

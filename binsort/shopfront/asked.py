@@ -50,7 +50,7 @@ class Asked:
     in_query: bool  # the category is named by the query, not by the address
     sort: Sort
     sorts: tuple[Sort, ...]
-    was_renamed: bool
+    came: tuple[str, tuple[Pair, ...]]  # the address and the query as they came
 
     @property
     def behaves(self) -> Behaviour:
@@ -234,7 +234,7 @@ def asked(pairs: Sequence[Pair], path: str, slugs: Sequence[str] = (), *, draft:
         in_query=category is None,
         sort=sort,
         sorts=sorts,
-        was_renamed=list(named) != list(pairs),
+        came=(path, tuple(pairs)),
     )
 
 

@@ -17,7 +17,8 @@ from binsort.core.facets.places import ABOVE, BELOW, SIDE
 from binsort.core.facets.query import FreeRange
 from binsort.core.insight.ways_out import coming_back
 from binsort.core.values.text import category_path, identity, path_identity
-from binsort.racks.addresses import Pair
+from binsort.racks.addresses import Pair, query_string, split_address
+from binsort.racks.attribute_use import is_open_to_search_engines
 from binsort.racks.pictures import pictures_of
 from binsort.racks.presentation import shown, unsent_picks
 from binsort.racks.shown_facet import Shown, Swatch
@@ -226,6 +227,28 @@ class ListingPage:
         more = [(SHOWN, str(self.asked.shown))] if self.asked.shown > self.asked.per else []
         seen = [(name, value) for name, value in self.asked.pairs if name == SEEN][-1:] if self.page > 1 and not self.is_more else []
         return self.asked.address(self.asked.picks, *page, *more, *seen)
+
+    @property
+    def is_canonical(self) -> bool:
+        """Whether this listing was asked for by its own address; what could not be understood is said at the address it came by."""
+        return bool(self.notices or self.asked.typed.wrong) or self.asked.came == split_address(self.address)
+
+    @property
+    def canonical(self) -> str:
+        """The address that stands for this listing, however it is sorted and however many products are on a page."""
+        page = [("page", str(self.page))] if 1 < self.page <= self.pages else []
+        return self.asked.path + query_string([*self.asked.fixed, *self.asked.picks, *page])
+
+    @property
+    def is_for_search_engines(self) -> bool:
+        """Whether search engines may list it: with products, and no pick but one bin of a facet that the owner opened to them."""
+        asked = self.asked
+        if asked.found or not self.total or asked.kept:
+            return False
+        picks = [(key, pick) for key, picks in asked.state.picks.items() for pick in picks.each]
+        return not picks or (
+            len(picks) == 1 and isinstance(picks[0][1], str) and is_open_to_search_engines(asked.looks.get(picks[0][0], {}))
+        )
 
     # -- the shelf of pages
 

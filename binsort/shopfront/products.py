@@ -25,6 +25,7 @@ from .addresses import address_of, trail_of
 from .articles import NOT_SAID, Article, Grid, article_of, grids, option_names, said
 from .asked import Asked
 from .cards import Card, Cards, matching_articles
+from .linked_data import Absolute, Node, product_address, product_data
 from .listings import departments_of
 from .why import Why, slot_of, why
 
@@ -64,6 +65,7 @@ class ProductView:
     """All that the product page shows."""
 
     id: str
+    address: str  # whatever led to it
     name: str
     brand: str
     description: str
@@ -88,6 +90,7 @@ class ProductView:
     origin: Origin | None
     tags: tuple[str, ...]
     departments: Callable[[], tuple[Category, ...]]
+    linked_data: Callable[[Absolute], Node]  # the product as search engines read it
 
 
 def product_page(id: str, asked: Asked) -> ProductView | None:
@@ -119,6 +122,7 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
     was = [offer.regular for offer in offers if offer.is_reduced(now) and offer.regular is not None and offer.price_now(now) == min(prices)]
     return ProductView(
         id=product.id,
+        address=product_address(product.id),
         name=product.name,
         brand=product.brand,
         description=product.description,
@@ -143,6 +147,7 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
         origin=_origin(asked, product, slot) if is_from else None,
         tags=product.tags,
         departments=partial(departments_of, asked.held),
+        linked_data=partial(product_data, product, now, currency),
     )
 
 
@@ -182,7 +187,7 @@ def _meant(asked: Asked, slot: int | None, product: Product) -> Iterator[Variant
 
 
 def _address(asked: Asked, product: Product, variant: Variant) -> str:
-    return reverse("shop-product", kwargs={"identity": product.id}) + query_string([*asked.listing_pairs, (ARTICLE, variant.sku)])
+    return product_address(product.id) + query_string([*asked.listing_pairs, (ARTICLE, variant.sku)])
 
 
 def _picked(asked: Asked) -> dict[str, set[str]]:

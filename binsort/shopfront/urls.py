@@ -1,9 +1,16 @@
 """Addresses of the shop."""
 
+from django.contrib.sitemaps import views as maps
 from django.urls import path
 
 from . import views
+from .sitemaps import SITEMAPS
 
+of_the_site = [  # at fixed addresses
+    path("robots.txt", views.robots, name="robots"),
+    path("sitemap.xml", maps.index, {"sitemaps": SITEMAPS, "sitemap_url_name": "sitemap"}, name="sitemaps"),
+    path("sitemap-<section>.xml", maps.sitemap, {"sitemaps": SITEMAPS}, name="sitemap"),
+]
 urlpatterns = [
     path("", views.Listing.as_view(), name="shop"),
     path("suggest/", views.Suggest.as_view(), name="shop-suggest"),

@@ -9,6 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.cache import patch_vary_headers
+from django.utils.safestring import SafeString
 from django.views import View
 
 from binsort.catalog.models import Category
@@ -18,7 +19,8 @@ from binsort.tally.current import NotReady, current
 
 from .addresses import UnknownCategory, address_of, near_addresses
 from .asked import Asked, asked
-from .listings import departments_of, listing_page
+from .linked_data import as_script, listing_data, way_data
+from .listings import ListingPage, departments_of, listing_page
 from .products import product_page
 from .suggestions import suggestions
 from .why import slot_of, why
@@ -29,15 +31,18 @@ class Listing(View):
 
     def get(self, request: HttpRequest, slugs: str = "") -> HttpResponse:
         try:
-            query = asked(typed_pairs(request), request.path, slugs.split("/") if slugs else (), draft=_link(request) is not None)
+            query = _at_its_address(
+                asked(typed_pairs(request), request.path, slugs.split("/") if slugs else (), draft=_link(request) is not None)
+            )
         except UnknownCategory as error:
             raise Http404("There is no such category.") from error
         htmx = request.htmx  # type: ignore[attr-defined]
         is_more = bool(htmx) and htmx.target == "more"
         page = listing_page(query, is_more=is_more)
-        if query.was_renamed and not htmx:
+        if not htmx and not page.is_canonical:
             return redirect(page.address)
-        response = render(request, self._template(request), _context(request, page.trail, page.departments, listing=page))
+        more = {} if htmx else {"linked_data": _listing_data(request, page)}
+        response = render(request, self._template(request), _context(request, page.trail, page.departments, listing=page, **more))
         patch_vary_headers(response, ["HX-Request", "HX-Target", "Cookie"])
         response["Cache-Control"] = "private, no-cache" if _link(request) else "no-cache"
         if is_more:
@@ -74,13 +79,30 @@ class WhyHere(View):
 
 def _asked_of_listing(request: HttpRequest) -> Asked:
     """Understand a query that names its listing itself; addresses lead to the listing's own."""
-    query = asked(typed_pairs(request), reverse("shop"), draft=_link(request) is not None)
-    trail = query.trail
+    return _at_its_address(asked(typed_pairs(request), reverse("shop"), draft=_link(request) is not None))
+
+
+def _at_its_address(query: Asked) -> Asked:
+    """Return a query that names its category as one on the category's own listing."""
+    trail = query.trail if query.in_query else ()
     return replace(query, path=address_of(trail), in_query=False) if trail else query
 
 
+def _listing_data(request: HttpRequest, page: ListingPage) -> SafeString:
+    absolute = request.build_absolute_uri
+    listed = listing_data(page.title, page.canonical, page.total, page.first, page.cards, absolute) if page.total else None
+    return as_script([*([listed] if listed else []), *way_data(page.trail, absolute)])
+
+
 def _context(request: HttpRequest, trail: Sequence[Category], departments: Any, **shown: Any) -> dict[str, Any]:
-    return {**shown, "departments": departments, "here": {category.pk for category in trail}, "sees_draft": _link(request) is not None}
+    site = request.build_absolute_uri("/").removesuffix("/")
+    return {
+        **shown,
+        "site": site,
+        "departments": departments,
+        "here": {category.pk for category in trail},
+        "sees_draft": _link(request) is not None,
+    }
 
 
 _SEEN = "draft"  # the cookie of who was given a link
@@ -124,7 +146,19 @@ class ProductPage(View):
         page = product_page(identity, _asked_of_listing(request))
         if page is None:
             raise Http404("There is no such product.")
-        return render(request, "shopfront/product.html", _context(request, page.trail, page.departments, product=page))
+        data = as_script([page.linked_data(request.build_absolute_uri), *way_data(page.trail, request.build_absolute_uri)])
+        return render(request, "shopfront/product.html", _context(request, page.trail, page.departments, product=page, linked_data=data))
+
+
+def robots(request: HttpRequest) -> HttpResponse:
+    """What search engines are asked to leave alone (RFC 9309), and where the map is."""
+    closed = [
+        reverse("shop-suggest"),
+        reverse("shop-why", kwargs={"identity": "any"}).removesuffix("any/"),
+        reverse("shop-leave-draft").removesuffix("leave/"),
+    ]
+    lines = ["User-agent: *", *(f"Disallow: {path}" for path in closed), f"Sitemap: {request.build_absolute_uri(reverse('sitemaps'))}"]
+    return HttpResponse("\n".join(lines) + "\n", content_type="text/plain; charset=utf-8")
 
 
 def counting(request: HttpRequest) -> HttpResponse:

@@ -7,10 +7,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from binsort.core.facets.kinds import MONEY
-from binsort.core.facets.query import FreeRange
 from binsort.core.insight.ways_out import WayOut, ways_out
-from binsort.racks.controls import control_of
-from binsort.racks.presentation import bin_swatch
 from binsort.racks.shown_facet import Swatch
 
 from .asked import Asked
@@ -43,18 +40,13 @@ def ways_of(asked: Asked) -> tuple[Way, ...]:
 def _way(asked: Asked, way: WayOut, pictures: tuple[Glimpse, ...]) -> Way:
     gone = [(key, pick) for key in way.keys for pick in asked.state.picks[key].each if way.pick is None or pick == way.pick]
     return Way(
-        labels=tuple((asked.said(key, pick), _swatch(asked, key, pick)) for key, pick in gone),
+        labels=tuple((asked.said(key, pick), asked.swatch(key, pick)) for key, pick in gone),
         total=way.total,
         words=_comes_back(asked, way.keys, way.total),
         address=asked.address_with(way.state.query.picks),
         drop=" ".join(way.keys) if way.pick is None else "=".join(asked.pair(way.keys[0], way.pick)),
         pictures=pictures,
     )
-
-
-def _swatch(asked: Asked, key: str, pick: str | FreeRange) -> Swatch | None:
-    look = asked.looks.get(key, {})
-    return bin_swatch(look, asked.state.rack.by_key[key].by_key[pick]) if control_of(look).has_colours and isinstance(pick, str) else None
 
 
 def _comes_back(asked: Asked, keys: Sequence[str], total: int) -> str:

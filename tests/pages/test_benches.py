@@ -411,14 +411,14 @@ class SourceTests(BenchCase):
             for mini in self.client.get(f"/racks/facets/{facet}/shoppers/").context["page"].minis:
                 self.client.post(f"/racks/facets/{facet}/shoppers/", {"control": mini.key, "edition": the_setup().draft_id})
                 self.client.post("/racks/put-live/", {"edition": the_setup().draft_id})
-                page = self.client.get("/shop/?per=1")
+                page = self.client.get("/shop/?per=1", follow=True)
                 shown = next(one for one in page.context["listing"].facets if one.key == facet)
                 self.assertEqual(shown.control.key, mini.key)
                 self.assertContains(page, f'data-control="{mini.key}"')
                 met.add(mini.key)
                 if shown.choices and not shown.control.is_range:
                     choice = next(choice for choice in shown.choices if choice.count)
-                    picked = self.client.get("/shop/", {facet: choice.key, "per": "1"}).context["listing"]
+                    picked = self.client.get("/shop/", {facet: choice.key, "per": "1"}, follow=True).context["listing"]
                     self.assertEqual(picked.total, choice.count)
             if source:
                 self.client.post("/racks/facets/mine/remove/", {"edition": the_setup().draft_id})

@@ -39,7 +39,7 @@ class RackCase(TestCase):
 
     def shop(self, address="/shop/", query=""):
         """Return a listing of the shop."""
-        return self.client.get(address + query).context["listing"]
+        return self.client.get(address + query, follow=True).context["listing"]
 
     def put_live(self):
         """Let shoppers see the draft."""
@@ -195,12 +195,12 @@ class BehaviourTests(RackCase):
         self.behave(
             per=10, rest="pages", count="none", clear="Start again", nothing="Nothing like that", ways=("picks",), results="Lighting"
         )
-        page = self.client.get("/shop/?colour=navy")
+        page = self.client.get("/shop/?colour=navy", follow=True)
         self.assertEqual((len(page.context["listing"].cards), page.context["listing"].action), (10, "/shop/c/lighting/"))
         self.assertContains(page, "Start again")
         self.assertNotContains(page, 'hx-target="#more"')
         self.assertContains(page, "data-elsewhere")
-        empty = self.client.get("/shop/?colour=clear&group=rope-and-cordage")
+        empty = self.client.get("/shop/?colour=clear&group=rope-and-cordage", follow=True)
         self.assertContains(empty, "Nothing like that")
         self.assertNotContains(empty, "see 1,170 products")
 

@@ -36,7 +36,7 @@ class ShopCountsTests(TestCase):
             slugs = "".join(f"{part.replace(' ', '-').lower()}/" for part in category.split(" > ")) if category else ""
             for query, answer in zip(queries, self.counted(category, queries), strict=True):
                 with self.subTest(category=category, query=query):
-                    response = self.client.get(f"/shop/{f'c/{slugs}' if slugs else ''}?{query}")
+                    response = self.client.get(f"/shop/{f'c/{slugs}' if slugs else ''}?{query}", follow=True)
                     self.assertEqual(response.status_code, 200)
                     html = response.content.decode()
                     page = re.search(r'<ul class="cards".*?</ul>', html, re.DOTALL)

@@ -26,7 +26,7 @@ class ShopTestCase(TestCase):
 
     def listing(self, query="", path="/shop/", **headers):
         """Return what a listing shows."""
-        return self.client.get(f"{path}{query}", headers=headers).context["listing"]
+        return self.client.get(f"{path}{query}", headers=headers, follow=True).context["listing"]
 
     def facet(self, listing, key):
         """Return a facet as shoppers see it."""
@@ -48,7 +48,7 @@ class TypedTests(ShopTestCase):
 
     def test_what_cannot_be_read_is_said_beside_the_box(self):
         """The box keeps it, says why, and the other picks hold."""
-        page = self.client.get("/shop/?price.from=cheap&price.to=20&stock=in")
+        page = self.client.get("/shop/?price.from=cheap&price.to=20&stock=in", follow=True)
         listing = page.context["listing"]
         self.assertContains(page, "“cheap” is no number. Write it as 20 or 20.50.")
         self.assertContains(page, 'value="cheap"')
@@ -98,21 +98,21 @@ class FormerNamesTests(ShopTestCase):
         """Two names later, an old address leads to where its picks are now; taken back, the new name leads to the old one."""
         self.change("colour", key="hue")
         self.change("hue", key="tint")
-        page = self.client.get("/shop/?colour=navy&sort=price")
+        page = self.client.get("/shop/?colour=navy&sort=price", follow=True)
         self.assertRedirects(page, "/shop/?tint=navy&sort=price")
         self.assertEqual(self.listing("?colour=navy", **CLICK).total, self.listing("?tint=navy").total)
         self.change("tint", key="colour")
-        self.assertRedirects(self.client.get("/shop/?hue=navy"), "/shop/?colour=navy")
+        self.assertRedirects(self.client.get("/shop/?hue=navy", follow=True), "/shop/?colour=navy")
         self.assertEqual(FormerKey.objects.count(), 3)
 
     def test_values_that_were_merged_lead_to_their_bin(self):
         """The bin that holds the value now is picked."""
         self.change("colour", bins={"merge": [{"label": "Blues", "values": ["Navy", "White/blue fleck"]}]})
-        self.assertRedirects(self.client.get("/shop/?colour=navy"), "/shop/?colour=blues")
+        self.assertRedirects(self.client.get("/shop/?colour=navy", follow=True), "/shop/?colour=blues")
 
     def test_what_is_no_longer_offered_is_said(self):
         """A value, a facet that is not on the listing; strange pairs of others are passed over in silence."""
-        page = self.client.get("/shop/?colour=teal&colour=navy&utm_source=gull")
+        page = self.client.get("/shop/?colour=teal&colour=navy&utm_source=gull", follow=True)
         self.assertContains(page, "Teal is no longer offered under Colour.")
         self.assertNotContains(page, "utm_source=gull")
         self.assertEqual(page.context["listing"].total, self.listing("?colour=navy").total)
@@ -197,7 +197,7 @@ class SearchTests(ShopTestCase):
         both = {name for name in holding if "orrin" in name.lower()}
         self.assertEqual(set(self.found("orrin+halyard")) - both, set())
         self.assertEqual(self.listing("?q=orrin+halyard").total, len(both))
-        self.assertContains(self.client.get("/shop/?q=halyrad"), "Nothing here is called “halyrad”")
+        self.assertContains(self.client.get("/shop/?q=halyrad", follow=True), "Nothing here is called “halyrad”")
         self.assertEqual(self.listing("?q=xyzzy+qqq").total, 0)
 
     def test_numbers_and_tags(self):
@@ -240,7 +240,7 @@ class SearchTests(ShopTestCase):
         """Quotes, strokes, right-to-left letters, very long texts and signs of the query language find or find not, and break nothing."""
         for text in ("'", "a'b", "\\", "& | !", ":*", "<->", "חבל", "🚤", "x" * 5_000, "%00", "%", "_", "o'ring"):
             with self.subTest(text=text[:20]):
-                self.assertEqual(self.client.get("/shop/", {"q": text}).status_code, 200)
+                self.assertEqual(self.client.get("/shop/", {"q": text}, follow=True).status_code, 200)
                 self.assertEqual(self.client.get("/shop/suggest/", {"q": text}).status_code, 200)
 
 

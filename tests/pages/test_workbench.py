@@ -53,7 +53,7 @@ class WorkbenchTests(TestCase):
     def test_rack_view_counts_like_the_shop(self):
         """A bin's figure while picks are tried is the shop's count, and what a sibling adds is what the shop then gains."""
         rack = self.client.get("/racks/?category=Rope and cordage&colour=navy&stock=in").context["rack"]
-        shop = self.client.get("/shop/c/rope-and-cordage/?colour=navy&stock=in").context["listing"]
+        shop = self.client.get("/shop/c/rope-and-cordage/?colour=navy&stock=in", follow=True).context["listing"]
         self.assertEqual((rack.result, rack.total), (shop.total, shop.listing))
         choices = {facet.key: {c.key: c.count for c in facet.choices} for facet in shop.facets}
         material = next(shelf for shelf in rack.shelves if shelf.key == "material")
@@ -61,7 +61,11 @@ class WorkbenchTests(TestCase):
         colour = next(shelf for shelf in rack.shelves if shelf.key == "colour")
         for vessel in colour.vessels:
             if not vessel.picked:
-                wider = self.client.get(f"/shop/c/rope-and-cordage/?colour=navy&stock=in&colour={vessel.key}").context["listing"].total
+                wider = (
+                    self.client.get(f"/shop/c/rope-and-cordage/?colour=navy&stock=in&colour={vessel.key}", follow=True)
+                    .context["listing"]
+                    .total
+                )
                 self.assertEqual(vessel.adds, wider - shop.total, vessel.key)
 
     def test_categories_stand_under_ledges(self):
@@ -71,8 +75,8 @@ class WorkbenchTests(TestCase):
         self.assertEqual(groups["Mooring"], ["Mooring lines", "Warps"])
         self.assertEqual(set(groups), {"Running rigging", "Mooring", "Small cordage"})
         for group in shelf.groups:
-            self.assertEqual(group.ledge.total, self.client.get(f"/shop/?group={group.ledge.key}").context["listing"].total)
-        facet = self.client.get("/shop/?group=rope-and-cordage-mooring").context["listing"].facets[0]
+            self.assertEqual(group.ledge.total, self.client.get(f"/shop/?group={group.ledge.key}", follow=True).context["listing"].total)
+        facet = self.client.get("/shop/?group=rope-and-cordage-mooring", follow=True).context["listing"].facets[0]
         drawn = [(choice.label, choice.indent) for choice in facet.choices]
         self.assertEqual(drawn[drawn.index(("Mooring", 1)) - 1], ("Rope and cordage", 0))
         self.assertEqual(sum(indent for _, indent in drawn), 1)
@@ -251,7 +255,8 @@ class WorkbenchTests(TestCase):
             self.assertEqual(list(map(str, facet_document(the_setup().draft.document, "price")["cuts"])), cuts, typed)
         for address in ("/racks/", "/shop/"):
             plain, typed = (
-                self.client.get(address, {"price.from": low, "price.to": high}).context for low, high in (("3.5", "20"), ("3,5", "£20"))
+                self.client.get(address, {"price.from": low, "price.to": high}, follow=True).context
+                for low, high in (("3.5", "20"), ("3,5", "£20"))
             )
             name = "rack" if address == "/racks/" else "listing"
             found = [getattr(context[name], "result" if name == "rack" else "total") for context in (plain, typed)]

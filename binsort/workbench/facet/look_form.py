@@ -34,6 +34,7 @@ class LookForm(forms.Form):
     label = _tray(_l("Label goes"), ("right", _l("right")), ("left", _l("left")), ("below", _l("below")), ("none", _l("none")))
     open = _tray(_l("Starts open on a desktop"), ("on", _l("Open")), ("off", _l("Shut")))
     open_on_phone = _tray(_l("Starts open on a phone"), ("on", _l("Open")), ("off", _l("Shut")))
+    search_engines = _tray(_l("Search engines"), ("on", _l("May list its bins")), ("off", _l("Kept out")))
     search = _tray(_l("Search inside"), ("off", _l("Off")), ("on", _l("On")), ("auto", _l("From 15 up")))
     counts = _tray(_l("Counts"), ("on", _l("On")), ("off", _l("Off")))
     more = _tray(_l("After so many"), (MORE, _l("Show more")), (SCROLL, _l("Scroll")), (ALL, _l("All")))
@@ -113,7 +114,8 @@ def _initial(document: Document) -> Document:
     return {
         "title": "on" if style.title else "off", "help": style.help, "label": style.label,
         "open": "on" if look.get("open", True) is not False else "off", "open_on_phone": "on" if style.open_on_phone else "off",
-        "search": style.search, "counts": "on" if look.get("counts", True) is not False else "off", "more": style.more,
+        "search_engines": "on" if look.get("search_engines") is True else "off", "search": style.search,
+        "counts": "on" if look.get("counts", True) is not False else "off", "more": style.more,
         "limit": look.get("limit") or SHOWN_BINS, "columns": str(style.columns),
         "least": _said(ends.get("least")), "most": _said(ends.get("most")), "step": _said(look.get("step")),
         "marks": "on" if look.get("marks") is True else "off",
@@ -127,8 +129,8 @@ def _said(value: Any) -> str:
 
 
 _USUAL: Document = {
-    "title": True, "help": "", "label": "right", "open": True, "open_on_phone": False, "search": "auto", "counts": True, "more": MORE,
-    "limit": SHOWN_BINS, "columns": 0, "step": None, "marks": False,
+    "title": True, "help": "", "label": "right", "open": True, "open_on_phone": False, "search_engines": False,
+    "search": "auto", "counts": True, "more": MORE, "limit": SHOWN_BINS, "columns": 0, "step": None, "marks": False,
 }  # fmt: skip
 
 

@@ -47,6 +47,7 @@ INSTALLED_APPS = [
     "django.contrib.postgres",
     "django.contrib.sitemaps",
     "django.contrib.humanize",
+    "corsheaders",
     "django_htmx",
     "axes",
     "csp",
@@ -68,6 +69,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.middleware.gzip.GZipMiddleware",
+    "corsheaders.middleware.CorsMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -79,6 +81,10 @@ MIDDLEWARE = [
     "axes.middleware.AxesMiddleware",
     "binsort.project.errors.WaitForCounts",
 ]
+
+CORS_URLS_REGEX = r"^/api/shop/"  # which sites may read what is there says the database: binsort.shopfront.api.sites
+CORS_ALLOW_METHODS = ("GET", "HEAD", "OPTIONS")
+CORS_EXPOSE_HEADERS = ("ETag", "Retry-After")
 
 ROOT_URLCONF = "binsort.project.urls"
 WSGI_APPLICATION = "binsort.project.wsgi.application"

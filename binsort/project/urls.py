@@ -4,6 +4,7 @@ from django.contrib.auth.views import LogoutView
 from django.urls import include, path
 from django.views.generic import RedirectView
 
+from binsort.shopfront.api.endpoints import api as shop_api
 from binsort.shopfront.urls import of_the_site
 from binsort.workbench.api.endpoints import api
 from binsort.workbench.sign_in import SignIn
@@ -19,6 +20,7 @@ urlpatterns = [
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("", include("binsort.workbench.urls")),
     path("api/v1/", api.urls),
+    path("api/shop/v1/", shop_api.urls),
     path("shop/", include("binsort.shopfront.urls")),
     path("", include(of_the_site)),
     path("pictures/", include("binsort.demo.urls")),

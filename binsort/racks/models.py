@@ -166,3 +166,17 @@ class FormerKey(models.Model):
 
     def __str__(self) -> str:
         return f"{self.old}, now {self.new}"
+
+
+class Site(models.Model):
+    """Another site that may show listings of this shop."""
+
+    origin = models.TextField(unique=True)  # scheme, host and port as browsers send them
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("origin",)
+
+    def __str__(self) -> str:
+        return self.origin

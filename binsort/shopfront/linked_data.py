@@ -1,6 +1,6 @@
 """Linked data: what a page shows, in the words of schema.org, as search engines read it (JSON-LD 1.1)."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from typing import Any
 
 from django.urls import reverse
@@ -11,6 +11,7 @@ from binsort.core.products.availability import SCHEMA_STATES
 from binsort.core.products.product import Offer, Product, Property, Variant
 from binsort.core.values.numbers import Number, Unusable
 from binsort.core.values.strict_json import dumps
+from binsort.core.values.text import identity
 
 from .addresses import address_of
 from .cards import Card
@@ -61,13 +62,14 @@ def way_data(trail: Sequence[Category], absolute: Absolute) -> list[Node]:
     return [{"@type": "BreadcrumbList", "itemListElement": items}]
 
 
-def product_data(product: Product, now: Number, currency: str, absolute: Absolute) -> Node:
+def product_data(product: Product, now: Number, currency: str, hidden: Collection[str], absolute: Absolute) -> Node:
     """Return a product as shoppers get it at a moment: a ``Product``, or a ``ProductGroup`` with its articles.
 
     Args:
         product: a visible one.
         now: the moment whose prices count.
         currency: of the shop, for offers that name none.
+        hidden: identities of the attributes that are on no page.
         absolute: makes addresses absolute.
     """
     page = absolute(product_address(product.id))
@@ -85,10 +87,10 @@ def product_data(product: Product, now: Number, currency: str, absolute: Absolut
         node["brand"] = {"@type": "Brand", "name": product.brand}
     if product.rating is not None and product.review_count:
         node["aggregateRating"] = {"@type": "AggregateRating", "ratingValue": product.rating, "reviewCount": product.review_count}
-    if product.properties:
-        node["additionalProperty"] = [_property(given) for given in product.properties if given.values]
+    if facts := _properties(product.properties, hidden):
+        node["additionalProperty"] = facts
     if product.variants:
-        node["hasVariant"] = [_article(product, article, now, currency, absolute) for article in product.variants]
+        node["hasVariant"] = [_article(product, article, now, currency, hidden, absolute) for article in product.variants]
     else:
         node.update(_offered(product.offer, now, currency, page))
     return node
@@ -103,8 +105,8 @@ def _given(**parts: Any) -> Node:
     return {name: value for name, value in parts.items() if value}
 
 
-def _article(product: Product, article: Variant, now: Number, currency: str, absolute: Absolute) -> Node:
-    options = [_property(given) for given in article.properties if given.values]
+def _article(product: Product, article: Variant, now: Number, currency: str, hidden: Collection[str], absolute: Absolute) -> Node:
+    options = _properties(article.properties, hidden)
     said = ", ".join(str(value) for option in options for value in [option["value"]] if isinstance(value, str))
     image = article.image or product.image
     page = absolute(product_address(product.id))
@@ -132,6 +134,10 @@ def _offered(offer: Offer, now: Number, currency: str, page: str) -> Node:
             "availability": f"https://schema.org/{availability}",
         }
     }
+
+
+def _properties(given: Iterable[Property], hidden: Collection[str]) -> list[Node]:
+    return [_property(one) for one in given if one.values and identity(one.name) not in hidden]
 
 
 def _property(given: Property) -> Node:

@@ -81,6 +81,7 @@ class ProductView:
     reviews: str
     review_count: int
     facts: tuple[tuple[str, str], ...]
+    option_names: tuple[str, ...]  # of the articles
     articles: tuple[Article, ...]
     grids: tuple[Grid, ...]
     matching: int  # articles that are what was looked for; 0 where nothing was
@@ -138,6 +139,7 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
         reviews=written(product.review_count) if product.review_count is not None else "",
         review_count=int(product.review_count or 0),
         facts=tuple((prop.name, said(prop)) for prop in product.properties if prop.values and identity(prop.name) not in hidden),
+        option_names=tuple(names),
         articles=made,
         grids=grids(made, names, _picked(asked)),
         matching=len(matching),
@@ -147,7 +149,7 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
         origin=_origin(asked, product, slot) if is_from else None,
         tags=product.tags,
         departments=partial(departments_of, asked.held),
-        linked_data=partial(product_data, product, now, currency),
+        linked_data=partial(product_data, product, now, currency, hidden),
     )
 
 

@@ -89,7 +89,7 @@ class FastHandsTests(ShopTestCase):
                 for pick in ("colour-navy", "colour-white", "stock-in", "material-polyester"):
                     page.locator(f"label:has(#in-{pick})").click()
                     page.wait_for_timeout(90)
-                query = "?colour=white&colour=navy&material=polyester&stock=in"
+                query = "?colour=navy&colour=white&material=polyester&stock=in"
                 self.settled(page, query)
                 self.assertEqual(self.checked(page), ["colour=navy", "colour=white", "material=polyester", "stock=in"])
                 self.assertEqual(self.total(page), self.expected(query))

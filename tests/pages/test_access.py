@@ -19,6 +19,15 @@ OPEN, TOOL, TOKEN = "open", "tool", "token"
 # address, method, for whom, status for those who may; of the tool the rights say who that is, everybody else is sent to sign in
 ADDRESSES = {
     "home": ("/", "get", OPEN, 302),
+    "robots": ("/robots.txt", "get", OPEN, 200),
+    "sitemaps": ("/sitemap.xml", "get", OPEN, 200),
+    "sitemap": ("/sitemap-listings.xml", "get", OPEN, 200),
+    "listing-data": ("/api/shop/v1/listing", "get", OPEN, 200),
+    "suggestions-data": ("/api/shop/v1/suggestions", "get", OPEN, 200),
+    "product-data": ("/api/shop/v1/products/nothing", "get", OPEN, 404),
+    "categories-data": ("/api/shop/v1/categories", "get", OPEN, 200),
+    "sites": ("/listings/sites/", "get", TOOL, 200),
+    "site-end": ("/listings/sites/0/end/", "post", TOOL, 302),
     "sign-in": ("/sign-in/", "get", OPEN, 200),
     "sign-out": ("/sign-out/", "post", OPEN, 302),
     "rack": ("/racks/", "get", TOOL, 200),

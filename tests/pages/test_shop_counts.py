@@ -46,9 +46,28 @@ class ShopCountsTests(TestCase):
                     for key, value, number in self.choices(html):
                         self.assertEqual(number, bins[key, value], (key, value))
                         compared += 1
+                    self.compare_api(category, query, answer)
                     nothing += not answer["total"]
         self.assertGreater(compared, 15 * ADDRESSES)
         self.assertGreater(nothing, ADDRESSES / 20)
+
+    def compare_api(self, category, query, answer):
+        """Hold what the API answers to shops of others against the same."""
+        asked = f"{query}{'&' if query else ''}{urlencode({'category': category}) if category else ''}"
+        listing = self.client.get(f"/api/shop/v1/listing?{asked}").json()
+        self.assertEqual(listing["total"], answer["total"])
+        self.assertEqual(listing["whole"], answer["listing"])
+        self.assertEqual([product["id"] for product in listing["products"]], answer["products"])
+        bins = {(facet["key"], bin["key"]): bin for facet in answer["facets"] if facet["shown"] for bin in facet["bins"] if bin["shown"]}
+        told = {(facet["key"], choice["key"]): choice for facet in listing["facets"] for choice in facet["choices"]}
+        below = {key for key in bins if key[0] == "group" and key not in told}  # of a tree not all levels are drawn
+        self.assertEqual(bins.keys() - below, told.keys())
+        for key, choice in told.items():
+            self.assertEqual((choice["count"], choice["picked"]), (bins[key]["count"], bins[key]["picked"]), key)
+        if not answer["total"]:
+            way = self.client.get(f"/api/shop/v1/listing?{listing['ways_out'][0]['query']}").json()
+            self.assertEqual(way["total"], listing["ways_out"][0]["total"])
+            self.assertGreater(way["total"], 0)
 
     def random_queries(self):
         """Yield categories with queries of up to four picks, some of them ranges, in any order."""

@@ -74,7 +74,12 @@ class OwnerView(LoginRequiredMixin, UserPassesTestMixin, View):
         }
 
 
-_OF_SECTION = {"catalogue": Act.PRODUCTS, "activity": Act.PRODUCTS, "people": Act.PEOPLE}  # what changing something there needs
+_OF_SECTION = {
+    "catalogue": Act.PRODUCTS,
+    "activity": Act.PRODUCTS,
+    "people": Act.PEOPLE,
+    "sites": Act.PEOPLE,
+}  # what changing something there needs
 
 
 class CatalogueView(OwnerView):

@@ -1,0 +1,1 @@
+"""The JSON API for shops of others."""

@@ -1,0 +1,30 @@
+"""Which other sites may ask from a browser: those that the owner let in."""
+
+from typing import Any
+
+from corsheaders.signals import check_request_enabled
+from django.dispatch import receiver
+from django.http import HttpRequest
+
+from binsort.racks.models import Site
+from binsort.tally.current import NotReady, current
+
+OF_SHOPS = "/api/shop/"  # what other sites may read
+
+
+def sites() -> frozenset[str]:
+    """Return the origins that are let in; asked for once while nothing is committed."""
+
+    def read() -> frozenset[str]:
+        return frozenset(Site.objects.values_list("origin", flat=True))
+
+    try:
+        return current().beside("sites", read)
+    except NotReady:
+        return read()
+
+
+@receiver(check_request_enabled)
+def is_let_in(sender: Any, request: HttpRequest, **_more: Any) -> bool:
+    """Tell whether a request may be read by the site it comes from (the Fetch standard, CORS protocol)."""
+    return request.path.startswith(OF_SHOPS) and request.headers.get("Origin", "") in sites()

@@ -1,14 +1,10 @@
-"""A small simulated shop: sells, restocks and reprices what the catalogue has, and sends each change to the API."""
+"""A small simulated shop: sells, restocks and reprices what the catalogue has."""
 
-import json
 import random
 from collections.abc import Iterator, Sequence
 from typing import Any
-from urllib.request import Request, urlopen
 
 from binsort.core.products.product import Product
-
-_SECONDS = 30
 
 
 def sales(products: Sequence[Product], chance: random.Random) -> Iterator[list[dict[str, Any]]]:
@@ -34,12 +30,3 @@ def sales(products: Sequence[Product], chance: random.Random) -> Iterator[list[d
                 item["price"] = f"{prices[name]:.2f}"
             items.append(item)
         yield items
-
-
-def send(address: str, token: str, items: Sequence[dict[str, Any]]) -> dict[str, Any]:
-    """Send changes to the API; returns its answer. Raises OSError."""
-    headers = {"Authorization": f"Bearer {token}", "Content-Type": "application/json"}
-    request = Request(f"{address}/api/v1/offers", json.dumps({"items": items}).encode(), headers, method="PATCH")
-    with urlopen(request, timeout=_SECONDS) as answer:
-        reply: dict[str, Any] = json.loads(answer.read())
-        return reply

@@ -7,9 +7,10 @@ from typing import Any
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
+from binsort.catalog.api.client import Client
 from binsort.catalog.store.product_rows import all_products
 from binsort.changes import tokens
-from binsort.demo.feed import sales, send
+from binsort.demo.feed import sales
 
 
 class Command(BaseCommand):
@@ -36,9 +37,9 @@ class Command(BaseCommand):
             tokens.end(token.pk)
 
     def _send(self, options: dict[str, Any], text: str) -> None:
-        chance = random.Random(options["seed"])
+        chance, client = random.Random(options["seed"]), Client(options["address"], text, tries=3)
         for number, items in enumerate(sales(all_products(), chance), 1):
-            done = send(options["address"], text, items)
+            done = client.set_offers(items)
             lines = ", ".join(f"{item['sku']}: {item['level']} left{' at ' + item['price'] if 'price' in item else ''}" for item in items)
             self.stdout.write(f"{done['changed']} changed: {lines}")
             if number == options["count"]:

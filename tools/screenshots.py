@@ -18,6 +18,17 @@ def open_drawer(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
+def fill_the_basket(page: Page) -> None:
+    """Put two articles into the basket beside a product."""
+    page.click("p.add button")
+    page.wait_for_selector("#basket-panel li")
+    page.locator(".articles a").first.click()
+    page.wait_for_load_state("networkidle")
+    page.fill("[name=quantity]", "1")
+    page.click("p.add button")
+    page.wait_for_timeout(600)
+
+
 def fill_a_gap(page: Page) -> None:
     """Tick some products and open a cell of the sheet that lacks a value."""
     for number in range(3):
@@ -168,7 +179,7 @@ SHOTS: dict[str, tuple[str, tuple[int, int], Callable[[Page], None] | None]] = {
     "edit-product": ("/catalogue/products/SC-1004/", WIDE, None),
     "shop": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", WIDE, None),
     "shop-nothing": ("/shop/c/rope-and-cordage/?colour=racing-green&diameter=5-to-8&stock=in", WIDE, None),
-    "product": ("/shop/p/SC-1004/?colour=navy&price=20..50", WIDE, None),
+    "product": ("/shop/p/SC-1004/?colour=orange&price=20..50", WIDE, fill_the_basket),
     "phone": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", PHONE, open_drawer),
     "facet-values": ("/racks/facets/colour/?category=Rope+and+cordage", WIDE, merge_colours),
     "hidden-number": ("/racks/add/?category=Rope+and+cordage", WIDE, read_lengths),

@@ -38,6 +38,11 @@ def address_of(trail: tuple[Category, ...]) -> str:
     return reverse("shop-category", kwargs={"slugs": "/".join(category.slug for category in trail)})
 
 
+def product_address(identity: str) -> str:
+    """Return the address of a product's page, whatever led to it."""
+    return reverse("shop-product", kwargs={"identity": identity})
+
+
 def trail_of(path: tuple[str, ...] | None) -> tuple[Category, ...]:
     """Return the categories on the way to one, from the top down; none where one of them is not there; one query.
 

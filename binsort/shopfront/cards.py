@@ -1,7 +1,7 @@
 """Cards: products in a listing, each as the article that meets the picks."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from urllib.parse import quote
 
@@ -17,13 +17,14 @@ from binsort.racks.number_words import money
 from binsort.tally.current import NotReady
 
 from .asked import Asked
+from .basket import article_key, is_sold
 
 _ANY = "any"  # stands for the identity of a product in an address
 
 
 @dataclass(frozen=True, slots=True)
 class Card:
-    """A product in a listing, with the price and stock of what meets the picks."""
+    """A product in a listing, with the price and stock of what meets the picks. Two that only lead elsewhere are drawn alike, and equal."""
 
     id: str
     name: str
@@ -38,8 +39,10 @@ class Card:
     reviews: str
     review_count: int
     article: str  # in which options it meets the picks, where other articles of it do not
-    address: str
-    why: str  # address of the reason; empty where nothing is asked
+    address: str = field(compare=False)
+    why: str = field(compare=False)  # address of the reason; empty where nothing is asked
+    add: str  # the article that can be put into the basket, as forms name it; empty where there are several, or none
+    asks_which: bool  # several can
 
 
 class Cards:
@@ -71,6 +74,7 @@ class Cards:
         low = prices[0] if prices else None
         offers = [article.offer for article in (matching or product.articles)]
         stock, stock_words = best_stock(offers)
+        sold = [article for article in matching or product.articles if is_sold(article.offer, self._asked.held.now)]
         currency, quoted = self._asked.held.currency, quote(product.id)
         is_asked = bool(self._asked.picks or self._asked.found)
         return Card(
@@ -89,6 +93,8 @@ class Cards:
             article=self._article(slot, matching, product),
             address=f"{self._pages[0]}{quoted}/{self._query}",
             why=f"{self._pages[1]}{quoted}/{self._query}" if is_asked else "",
+            add=article_key(product, sold[0].sku) if len(sold) == 1 else "",
+            asks_which=len(sold) > 1,
         )
 
     def _article(self, slot: int, matching: Sequence[Variant], product: Product) -> str:

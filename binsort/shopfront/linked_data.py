@@ -3,7 +3,6 @@
 from collections.abc import Callable, Collection, Iterable, Sequence
 from typing import Any
 
-from django.urls import reverse
 from django.utils.safestring import SafeString, mark_safe
 
 from binsort.catalog.models import Category
@@ -13,7 +12,7 @@ from binsort.core.values.numbers import Number, Unusable
 from binsort.core.values.strict_json import dumps
 from binsort.core.values.text import identity
 
-from .addresses import address_of
+from .addresses import address_of, product_address
 from .cards import Card
 
 Node = dict[str, Any]
@@ -94,11 +93,6 @@ def product_data(product: Product, now: Number, currency: str, hidden: Collectio
     else:
         node.update(_offered(product.offer, now, currency, page))
     return node
-
-
-def product_address(identity: str) -> str:
-    """Return the address of a product's page, whatever led to it."""
-    return reverse("shop-product", kwargs={"identity": identity})
 
 
 def _given(**parts: Any) -> Node:

@@ -21,11 +21,12 @@ from binsort.racks.attribute_use import off_pages
 from binsort.racks.number_words import money
 from binsort.racks.shown_facet import Swatch
 
-from .addresses import address_of, trail_of
+from .addresses import address_of, product_address, trail_of
 from .articles import NOT_SAID, Article, Grid, article_of, grids, option_names, said
 from .asked import Asked
+from .basket import article_key, is_sold
 from .cards import Card, Cards, matching_articles
-from .linked_data import Absolute, Node, product_address, product_data
+from .linked_data import Absolute, Node, product_data
 from .listings import departments_of
 from .why import Why, slot_of, why
 
@@ -91,6 +92,7 @@ class ProductView:
     origin: Origin | None
     tags: tuple[str, ...]
     departments: Callable[[], tuple[Category, ...]]
+    add: str  # the article that can be put into the basket, as forms name it; empty where one is to be chosen, or it is not sold
     linked_data: Callable[[Absolute], Node]  # the product as search engines read it
 
 
@@ -117,6 +119,7 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
         for one in product.variants
     )
     at = next((article for article in made if article.chosen), None)
+    sold = chosen or (None if product.variants else product.articles[0])
     offers = [article.offer for article in ((chosen,) if chosen else product.articles)]
     prices = [price for offer in offers if (price := offer.price_now(now)) is not None]
     stock, stock_words = best_stock(offers)
@@ -149,6 +152,7 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
         origin=_origin(asked, product, slot) if is_from else None,
         tags=product.tags,
         departments=partial(departments_of, asked.held),
+        add=article_key(product, sold.sku) if sold and is_sold(sold.offer, now) else "",
         linked_data=partial(product_data, product, now, currency, hidden),
     )
 

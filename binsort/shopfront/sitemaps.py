@@ -11,9 +11,8 @@ from binsort.core.index.bitmaps import numbers
 from binsort.racks.attribute_use import is_open_to_search_engines
 from binsort.tally.current import current
 
-from .addresses import address_of, trail_of
+from .addresses import address_of, product_address, trail_of
 from .asked import Asked, asked
-from .linked_data import product_address
 
 
 class _Addresses(Sitemap):  # type: ignore[type-arg]

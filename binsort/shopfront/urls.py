@@ -17,6 +17,9 @@ urlpatterns = [
     path("why/<path:identity>/", views.WhyHere.as_view(), name="shop-why"),
     path("draft/leave/", views.LeaveDraft.as_view(), name="shop-leave-draft"),
     path("draft/<str:token>/", views.SeeDraft.as_view(), name="shop-draft"),
+    path("basket/", views.BasketPage.as_view(), name="shop-basket"),
+    path("basket/add/", views.PutIntoBasket.as_view(), name="shop-basket-add"),
+    path("basket/change/", views.ChangeBasket.as_view(), name="shop-basket-change"),
     path("c/<path:slugs>/", views.Listing.as_view(), name="shop-category"),
     path("p/<path:identity>/", views.ProductPage.as_view(), name="shop-product"),
 ]

@@ -3,12 +3,15 @@
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
+from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.cache import patch_vary_headers
+from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.safestring import SafeString
 from django.views import View
 
@@ -19,6 +22,7 @@ from binsort.tally.current import NotReady, current
 
 from .addresses import UnknownCategory, address_of, near_addresses
 from .asked import Asked, asked
+from .basket import basket_of, count_of, put_in, set_quantity
 from .linked_data import as_script, listing_data, way_data
 from .listings import ListingPage, departments_of, listing_page
 from .products import product_page
@@ -42,7 +46,8 @@ class Listing(View):
         if not htmx and not page.is_canonical:
             return redirect(page.address)
         more = {} if htmx else {"linked_data": _listing_data(request, page)}
-        response = render(request, self._template(request), _context(request, page.trail, page.departments, listing=page, **more))
+        context = _context(request, page.trail, page.departments, listing=page, **more)
+        response = render(request, self._template(request), {**context, "next": page.address})
         patch_vary_headers(response, ["HX-Request", "HX-Target", "Cookie"])
         response["Cache-Control"] = "private, no-cache" if _link(request) else "no-cache"
         if is_more:
@@ -102,6 +107,8 @@ def _context(request: HttpRequest, trail: Sequence[Category], departments: Any, 
         "departments": departments,
         "here": {category.pk for category in trail},
         "sees_draft": _link(request) is not None,
+        "basket_count": count_of(request.session) if settings.SESSION_COOKIE_NAME in request.COOKIES else 0,
+        "next": request.get_full_path(),
     }
 
 
@@ -147,7 +154,49 @@ class ProductPage(View):
         if page is None:
             raise Http404("There is no such product.")
         data = as_script([page.linked_data(request.build_absolute_uri), *way_data(page.trail, request.build_absolute_uri)])
-        return render(request, "shopfront/product.html", _context(request, page.trail, page.departments, product=page, linked_data=data))
+        shown = {"product": page, "linked_data": data, "basket": basket_of(request.session, current())}
+        return render(request, "shopfront/product.html", _context(request, page.trail, page.departments, **shown))
+
+
+class BasketPage(View):
+    """The basket."""
+
+    def get(self, request: HttpRequest) -> HttpResponse:
+        held = current()
+        known = _context(request, (), partial(departments_of, held), basket=basket_of(request.session, held))
+        return render(request, "shopfront/basket.html", {**known, "here": {"basket"}})
+
+
+class PutIntoBasket(View):
+    """Put some of an article into the basket; then back to where that was done."""
+
+    def post(self, request: HttpRequest) -> HttpResponse:
+        held = current()
+        done = put_in(request.session, request.POST.get("add", ""), _number(request.POST.get("quantity"), 1), held)
+        if request.htmx:  # type: ignore[attr-defined]
+            basket = basket_of(request.session, held) if "panel" in request.POST else None
+            shown = {"done": done, "basket_count": count_of(request.session), "basket": basket, "next": request.POST.get("next", "")}
+            return render(request, "shopfront/_put_in.html", shown)
+        return _back(request)
+
+
+class ChangeBasket(View):
+    """Have another number of an article in the basket, or none."""
+
+    def post(self, request: HttpRequest) -> HttpResponse:
+        set_quantity(request.session, request.POST.get("article", ""), _number(request.POST.get("quantity"), 0))
+        return _back(request)
+
+
+def _number(text: str | None, usual: int) -> int:
+    return int(text) if text and text.isascii() and text.isdigit() and len(text) < 5 else usual
+
+
+def _back(request: HttpRequest) -> HttpResponse:
+    """Go back to the page of the shop that a form names, else to the basket."""
+    target = request.POST.get("next", "")
+    is_ours = target.startswith("/shop/") and url_has_allowed_host_and_scheme(target, None)
+    return redirect(target if is_ours else "shop-basket")
 
 
 def robots(request: HttpRequest) -> HttpResponse:

@@ -111,8 +111,8 @@ class FastHandsTests(ShopTestCase):
         for delay in DELAYS:
             with self.subTest(delay=delay):
                 page = self.shop(delay=delay)
-                page.locator("label:has(#in-stock-in)").click()
-                page.evaluate("document.querySelector('#show-more').click()")
+                page.locator("label:has(#in-stock-in)").hover()
+                page.evaluate("document.querySelector('#in-stock-in').click(), document.querySelector('#show-more').click()")
                 self.settled(page, "?stock=in")
                 self.assertEqual(page.locator(".card").count(), 24)
                 page.evaluate("document.querySelector('#show-more').click()")
@@ -138,6 +138,37 @@ class FastHandsTests(ShopTestCase):
         page.click(".went-wrong button")
         self.settled(page, "?diameter=5-to-8")
         self.assertEqual(page.locator(".went-wrong").count(), 0)
+        self.errors = [error for error in self.errors if "sendError" not in error and "ERR_INTERNET" not in error]
+
+    def test_the_basket_fills_while_narrowing(self):
+        """Two quick presses on a slow line both count, picks and place hold; a press that fails says so; beside a product all of it is seen."""
+        page = self.shop("/shop/c/deck-hardware/?stock=in", delay=300)
+        page.locator("button.put").nth(0).click()
+        page.wait_for_timeout(80)
+        page.locator("button.put").nth(1).click()
+        page.wait_for_timeout(80)
+        page.locator("label:has(#in-colour-white)").click()
+        self.settled(page, "?colour=white&stock=in")
+        wait_until(page, "document.querySelector('#basket-link').innerText.includes('2')")
+        page.context.set_offline(True)
+        page.locator("button.put").nth(0).click()
+        page.wait_for_selector("text=It was not put into the basket")
+        page.context.set_offline(False)
+        page.locator("button.put").nth(0).click()
+        wait_until(page, "document.querySelector('#basket-link').innerText.includes('3')")
+        self.assertEqual(page.locator(".went-wrong").count(), 0)
+        self.assertEqual(page.evaluate("location.search"), "?colour=white&stock=in")
+        page.goto(self.live_server_url + "/shop/p/SC-1004/?colour=orange")
+        page.fill("[name=quantity]", "4")
+        page.click("p.add button")
+        wait_until(page, "document.querySelector('#basket-panel').innerText.includes('Orange · 4')")
+        self.assert_accessible(page, "product with basket")
+        page.click("text=Open the basket")
+        page.wait_for_selector(".basket-page")
+        self.assert_accessible(page, "basket")
+        lines = page.locator(".basket-lines li").count()
+        page.locator(".cross-button").first.click()
+        wait_until(page, f"document.querySelectorAll('.basket-lines li').length === {lines - 1}")
         self.errors = [error for error in self.errors if "sendError" not in error and "ERR_INTERNET" not in error]
 
     def test_links_open_beside_as_everywhere(self):

@@ -11,10 +11,10 @@ from binsort.core.values.text import identity
 from binsort.racks.addresses import query_string, toggled
 from binsort.racks.shown_facet import Choice, Shown
 from binsort.racks.sort_words import sort_words
-from binsort.shopfront.addresses import address_of
+from binsort.shopfront.addresses import address_of, product_address
 from binsort.shopfront.asked import Asked
 from binsort.shopfront.cards import Card
-from binsort.shopfront.linked_data import Absolute, product_address
+from binsort.shopfront.linked_data import Absolute
 from binsort.shopfront.listings import ListingPage
 from binsort.shopfront.products import ProductView
 from binsort.shopfront.suggestions import suggestions

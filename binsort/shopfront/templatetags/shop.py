@@ -24,13 +24,14 @@ _ADDRESS, _WHY = "\ue002", "\ue003"  # stand for what a card links while it is d
 @register.simple_tag
 def card(card: Card) -> SafeString:
     """Draw a product. All of it but where it leads is drawn once, for its addresses carry the picks."""
-    drawn = _card(replace(card, address=_ADDRESS, why=_WHY if card.why else ""))
+    drawn = _card(card, bool(card.why))
     return SafeString(drawn.replace(_ADDRESS, escape(card.address)).replace(_WHY, escape(card.why)))
 
 
 @lru_cache(maxsize=10_000)  # the same products are seen again and again
-def _card(card: Card) -> str:
-    return render_to_string("shopfront/_card.html", {"card": card})
+def _card(card: Card, is_asked: bool) -> str:
+    marked = replace(card, address=_ADDRESS, why=_WHY if is_asked else "")
+    return render_to_string("shopfront/_card.html", {"card": marked})
 
 
 @register.simple_tag

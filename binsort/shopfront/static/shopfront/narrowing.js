@@ -175,20 +175,25 @@
   }, true);
 
   // -- what went wrong is said in view; the picks stay as they are, and it can be tried once more
-  function warn(text) {
+  function warn(text, sender) {
     calm();
     const notice = Object.assign(document.createElement("div"), { className: "went-wrong" });
     notice.setAttribute("role", "alert");
-    const again = Object.assign(document.createElement("button"), { type: "button", className: "line-button", textContent: "Try again" });
-    again.addEventListener("click", () => { calm(); if (form()) htmx.trigger(form(), "submit"); });
-    notice.append(Object.assign(document.createElement("p"), { textContent: text }), again);
+    const isBasket = sender?.id === "to-basket";
+    const rest = isBasket ? "It was not put into the basket: press the button again." : "Your picks are still here.";
+    notice.append(Object.assign(document.createElement("p"), { textContent: `${text} ${rest}` }));
+    if (!isBasket) {
+      const again = Object.assign(document.createElement("button"), { type: "button", className: "line-button", textContent: "Try again" });
+      again.addEventListener("click", () => { calm(); if (form()) htmx.trigger(form(), "submit"); });
+      notice.append(again);
+    }
     document.body.append(notice);
     document.querySelectorAll(".going").forEach((part) => part.classList.remove("going"));
   }
   const calm = () => document.querySelector(".went-wrong")?.remove();
-  document.addEventListener("htmx:responseError", () => warn("That did not work. Your picks are still here."));
-  document.addEventListener("htmx:timeout", () => warn("The shop takes too long to answer. Your picks are still here."));
-  document.addEventListener("htmx:sendError", () => warn("The shop cannot be reached just now. Your picks are still here."));
+  document.addEventListener("htmx:responseError", (event) => warn("That did not work.", event.detail.elt));
+  document.addEventListener("htmx:timeout", (event) => warn("The shop takes too long to answer.", event.detail.elt));
+  document.addEventListener("htmx:sendError", (event) => warn("The shop cannot be reached just now.", event.detail.elt));
   document.addEventListener("htmx:afterOnLoad", calm);
   htmx.config.timeout = 30_000;
 })();

@@ -84,6 +84,7 @@ MIDDLEWARE = [
 
 CORS_URLS_REGEX = r"^/api/shop/"  # which sites may read what is there says the database: binsort.shopfront.api.sites
 CORS_ALLOW_METHODS = ("GET", "HEAD", "OPTIONS")
+CORS_ALLOW_HEADERS = ("accept", "content-type", "if-none-match")
 CORS_EXPOSE_HEADERS = ("ETag", "Retry-After")
 
 ROOT_URLCONF = "binsort.project.urls"

@@ -16,6 +16,13 @@ class Compartment:
     address: str
     folded: bool  # it stands for several pages
 
+    @property
+    def words(self) -> str:
+        """Which products of the listing stand in it."""
+        if self.first == self.last:
+            return f"{self.first:,}"
+        return f"{self.first:,}{' … ' if self.folded else '–'}{self.last:,}"
+
 
 def shelf_of_pages(here: range, total: int, per: int, address: Callable[[int], str]) -> tuple[Compartment, ...]:
     """Return the shelf of a listing.

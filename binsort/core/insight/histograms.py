@@ -1,7 +1,7 @@
 """Histograms: how the numbers of a facet spread over some products, in all and under picks."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -10,11 +10,13 @@ from pyroaring import BitMap
 
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
-from binsort.core.index.bitmaps import mask_of
+from binsort.core.index.bitmaps import mask_of, numbers, repeated_ranges
 from binsort.core.index.catalogue_index import Index
 from binsort.core.values.numbers import Number, approximate
 
 from .axis import Axis, chosen_scale
+
+_FEW = 4  # one product in so many is few: its pairs are looked up, not looked for
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +47,7 @@ class _Standing:
     products: NDArray[np.intp]
     ranks: NDArray[np.intp]
     before: NDArray[np.intp]  # the product's next smaller rank, -1 where there is none
+    ends: NDArray[np.intp]  # of each product, behind its last pair
 
     @classmethod
     def of(cls, facet: Facet, index: Index) -> "_Standing":
@@ -55,12 +58,21 @@ class _Standing:
         products, ranks = np.divmod(pairs[np.diff(pairs, prepend=-1) > 0], max(count, 1))
         before = np.full(len(ranks), -1, dtype=np.intp)
         before[1:][products[1:] == products[:-1]] = ranks[:-1][products[1:] == products[:-1]]
-        return cls(np.array([approximate(number) for number in column.numbers]), products, ranks, before)
+        ends = np.cumsum(np.bincount(products, minlength=index.size)).astype(np.intp)
+        return cls(np.array([approximate(number) for number in column.numbers]), products, ranks, before, ends)
 
-    def among(self, members: NDArray[np.bool_]) -> "_Standing":
+    def among(self, members: BitMap) -> "_Standing":
         """Return what some products have."""
-        here = members[self.products]
-        return _Standing(self.values, self.products[here], self.ranks[here], self.before[here])
+        size = len(self.ends)
+        here: NDArray[np.bool_] | NDArray[np.intp]
+        if len(members) * _FEW < size:
+            some = numbers(members)
+            ends = self.ends[some]
+            starts = np.where(some > 0, self.ends[some.astype(np.intp) - 1], 0)
+            here = repeated_ranges(starts, ends - starts).astype(np.intp)
+        else:
+            here = mask_of(members, size)[self.products]
+        return replace(self, products=self.products[here], ranks=self.ranks[here], before=self.before[here])
 
     def in_bars(self, bar_of: NDArray[np.intp]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
         """Return which product stands in which bar, once even if it has several numbers in it; of each rank its bar is given."""
@@ -76,7 +88,7 @@ def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -
     """
     column, index = facet.column, state.rack.index
     standing = index.remember(("standing", facet.spec.source.column_key), partial(_Standing.of, facet, index))
-    standing = standing.among(mask_of(products, index.size))
+    standing = standing.among(products)
     present = np.zeros(len(column.numbers), dtype=bool)
     present[standing.ranks] = True
     ranks = np.flatnonzero(present)

@@ -5,6 +5,8 @@ from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from typing import Any
 
+from django.urls import reverse
+
 from binsort.catalog.models import Category
 from binsort.core.answers.answer import State
 from binsort.core.facets.behaviour import ATTRIBUTE, MOST_A_PAGE, Behaviour, Sort
@@ -24,7 +26,7 @@ from binsort.racks.setup import edition_shown, states
 from binsort.racks.shown_facet import Swatch
 from binsort.tally.current import Current, current
 
-from .addresses import find_category, trail_of
+from .addresses import address_of, find_category, trail_of
 from .former import renamed
 from .planned import MATCH, Planned
 from .search import Found, by_match, search
@@ -147,6 +149,12 @@ class Asked:
         category = [("category", " > ".join(self.nodes))] if self.nodes else []
         search = [("q", self.found.text)] if self.found else []
         return [*category, *search, *self.picks, *self.kept]
+
+    @property
+    def shop_address(self) -> str:
+        """The listing's page in the shop, whichever page this was asked for."""
+        here = address_of(self.trail) if self.trail else reverse("shop")
+        return here + query_string([pair for pair in self.listing_pairs if pair[0] != "category" or not self.trail])
 
     def without_search(self) -> "Asked":
         """Return the same with nothing searched for."""

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from functools import partial
 from itertools import islice
 
-from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from binsort.catalog.models import Category
@@ -21,7 +20,7 @@ from binsort.racks.attribute_use import off_pages
 from binsort.racks.number_words import money
 from binsort.racks.shown_facet import Swatch
 
-from .addresses import address_of, product_address, trail_of
+from .addresses import product_address, trail_of
 from .articles import NOT_SAID, Article, Grid, article_of, grids, option_names, said
 from .asked import Asked
 from .basket import article_key, is_sold
@@ -214,8 +213,6 @@ def _picked(asked: Asked) -> dict[str, set[str]]:
 
 def _origin(asked: Asked, product: Product, slot: int | None) -> Origin:
     trail = asked.trail
-    here = address_of(trail) if trail else reverse("shop")
-    pairs = [pair for pair in asked.listing_pairs if pair[0] != "category" or not trail]
     total = len(asked.state.result)
     place, around = 0, []
     if slot is not None and slot in asked.state.result and total <= _LONGEST_WAY:
@@ -226,7 +223,7 @@ def _origin(asked: Asked, product: Product, slot: int | None) -> Origin:
     at = next((number for number, card in enumerate(cards) if card.id == product.id), 0)
     return Origin(
         title=trail[-1].name if trail else _("All products"),
-        address=here + query_string(pairs),
+        address=asked.shop_address,
         total=total,
         search=asked.found.text if asked.found else "",
         picks=tuple((asked.said(key, pick), asked.swatch(key, pick)) for key, picks in asked.state.picks.items() for pick in picks.each),

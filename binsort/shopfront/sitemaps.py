@@ -8,10 +8,11 @@ from django.urls import reverse
 
 from binsort.catalog.models import Category
 from binsort.core.index.bitmaps import numbers
+from binsort.racks.addresses import query_string
 from binsort.racks.attribute_use import is_open_to_search_engines
 from binsort.tally.current import current
 
-from .addresses import address_of, product_address, trail_of
+from .addresses import address_of, product_address
 from .asked import Asked, asked
 
 
@@ -37,14 +38,11 @@ class Listings(_Addresses):
 
     def items(self) -> list[str]:
         """Return the addresses."""
-        found = [reverse("shop")]
-        found += _bins(asked([], found[0]))
-        for category in Category.objects.order_by("path_identity"):
-            path = tuple(category.path_identity.split(" > "))
-            if current().index.has_category(path):
-                trail = trail_of(path)
-                found.append(address_of(trail))
-                found += _bins(asked([], found[-1], [part.slug for part in trail]))
+        rows = {tuple(row.path_identity.split(" > ")): row for row in Category.objects.order_by("path_identity")}
+        found, index = [reverse("shop"), *_bins(asked([], reverse("shop")))], current().index
+        for path in filter(index.has_category, rows):
+            address = address_of(tuple(rows[path[:length]] for length in range(1, len(path) + 1)))
+            found += [address, *_bins(asked([("category", " > ".join(path))], address))]
         return found
 
 
@@ -52,7 +50,8 @@ def _bins(listing: Asked) -> Iterator[str]:
     for facet in listing.state.rack.facets:
         if is_open_to_search_engines(listing.looks.get(facet.spec.key, {})):
             answer = listing.state.facet(facet)
-            yield from (listing.address([(answer.key, bin.key)]) for bin in answer.bins if answer.shown and bin.shown and bin.count)
+            offered = (bin.key for bin in answer.bins if answer.shown and bin.shown and bin.count)
+            yield from (f"{listing.path}{query_string([(answer.key, key)])}" for key in offered)
 
 
 class Products(_Addresses):

@@ -22,11 +22,19 @@ _LEAST = 3  # letters from which on something is suggested
 class SuggestedBin:
     """A bin whose name has a word that begins with what was typed."""
 
-    label: SafeString
+    label: str
+    begins: int  # where in the label what was typed begins
+    length: int
     facet: str
     total: int
     pick: str  # as an edit of the form
     address: str
+
+    @property
+    def marked(self) -> SafeString:
+        """The label with what was typed in bold."""
+        ends = self.begins + self.length
+        return format_html("{}<b>{}</b>{}", self.label[: self.begins], self.label[self.begins : ends], self.label[ends:])
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +77,7 @@ def _bins(asked: Asked) -> Iterator[SuggestedBin]:
             at = _beginning(unaccented(identity(label)), wanted)
             if at is not None and answer.count and not answer.picked:
                 address, pick = among.address(toggled(among.state, facet.spec.key, answer.key)), f"{facet.spec.key}={answer.key}"
-                met.append(SuggestedBin(_marked(label, at, len(wanted)), facet.spec.label, answer.count, pick, address))
+                met.append(SuggestedBin(label, at, len(wanted), facet.spec.label, answer.count, pick, address))
     yield from sorted(met, key=lambda suggested: -suggested.total)
 
 
@@ -79,7 +87,3 @@ def _beginning(label: str, wanted: str) -> int | None:
         return 0
     at = label.find(f" {wanted}")
     return at + 1 if at >= 0 else None
-
-
-def _marked(label: str, at: int, length: int) -> SafeString:
-    return format_html("{}<b>{}</b>{}", label[:at], label[at : at + length], label[at + length :])

@@ -11,7 +11,7 @@ from binsort.core.index.catalogue_index import build_index
 from binsort.core.insight.cuts import round_cuts
 from binsort.core.insight.histograms import histogram
 from binsort.core.insight.proposals import free_key, proposals
-from binsort.core.insight.vessels import drop_one, shelf
+from binsort.core.insight.vessels import shelf
 from binsort.core.products.catalogue_reader import read_catalogue
 from binsort.core.values.dates import instant
 
@@ -163,13 +163,6 @@ class OwnersSightTests(TestCase):
         self.assertEqual([float(share) for _, share in price.histogram.cuts], [3 / 11, 7 / 11])
         self.assertEqual(sum(bar.total for bar in price.histogram.bars), 12)
         self.assertEqual(sum(bar.inside for bar in price.histogram.bars), 1)
-
-    def test_empty_result_names_the_pick_to_drop(self):
-        """Best first, with what it gives."""
-        found = rack(self.PRODUCTS, COLOUR, PRICE)
-        state = State(found, found.read(pairs_of("colour=red&price=11..11")))
-        self.assertEqual(len(state.result), 0)
-        self.assertEqual(drop_one(state), [("price", "11..11", 4), ("colour", "red", 1)])
 
     def test_histogram_without_numbers(self):
         """Where no product has a number there is no histogram; one number alone stands at the left."""

@@ -8,11 +8,13 @@ from django.test import TestCase
 from hypothesis import given
 from schemathesis.specs.openapi.checks import positive_data_acceptance
 
-from binsort.catalog.models import Variant
-from binsort.changes import sites
+from binsort.catalog.models import Product, Variant
+from binsort.changes import facets as facet_changes
+from binsort.changes import live, sites
 from binsort.changes.locks import Refused
 from binsort.demo.loader import load_demo
 from binsort.racks.models import Entry, Site
+from binsort.racks.setup import the_setup
 from tests.examples import examples
 
 from .test_api import through_the_test_client
@@ -71,6 +73,15 @@ class DescribedTests(ShopApiTestCase):
         self.assertEqual(self.client.get(f"{API}/listing?category=Sails").json()["status"], 404)
         suggested = self.client.get(f"{API}/suggestions?q=halyrad").json()
         self.assertEqual((suggested["forgiven"], suggested["total"] > 0), (["halyrad"], True))
+
+    def test_a_suggested_label_is_plain(self):
+        """The shop marks what was typed; other shops get the words as they are."""
+        label = "Tern & Gale"
+        Product.objects.filter(brand=Product.objects.first().brand).update(brand=label)
+        facet_changes.add_facet({"key": "brand", "label": "Brand", "source": {"kind": "brand"}}, rack="side", actor=self.owner)
+        live.put_live(actor=self.owner, based_on=the_setup().draft_id)
+        self.assertIn(label, [bin["label"] for bin in self.client.get(f"{API}/suggestions?q=gale").json()["bins"]])
+        self.assertContains(self.client.get("/shop/suggest/?q=gale"), "Tern &amp; <b>Gale</b>")
 
     def test_pages_follow_each_other(self):
         """From page to page by ``following`` every product comes once."""

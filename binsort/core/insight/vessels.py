@@ -68,20 +68,3 @@ def _vessel(state: State, facet: Facet, picks: Picks, bin: Bin, count: int) -> V
         return Vessel(bin, total, inside, max(0, count - inside), picked, sibling)
     widened = state.result_with(facet, [*facet.picked_members(picks), bin.members])
     return Vessel(bin, total, inside, len(widened) - len(state.result), picked, sibling)
-
-
-def drop_one(state: State) -> list[tuple[str, str, int]]:
-    """For an empty result: what each single pick, dropped, would give; facet key, pick as written, products. Best first."""
-    ways = []
-    for facet in state.rack.facets:
-        picks = state.picks.get(facet.spec.key, Picks())
-        written = [*picks.bins, *(_range_text(item.texts(facet.spec.source.kind)) for item in picks.ranges)]
-        members = facet.picked_members(picks)
-        for place, text in enumerate(written):
-            total = len(state.result_with(facet, members[:place] + members[place + 1 :]))
-            ways.append((facet.spec.key, text, total))
-    return sorted((item for item in ways if item[2]), key=lambda item: -item[2])
-
-
-def _range_text(ends: tuple[str | None, str | None]) -> str:
-    return f"{ends[0] or ''}..{ends[1] or ''}"

@@ -3,15 +3,13 @@
 from collections.abc import Iterable
 from typing import Any
 
-from django.utils.html import strip_tags
-
 from binsort.catalog.store.category_paths import category_paths
 from binsort.core.products.product import Product
 from binsort.core.values.text import identity
 from binsort.racks.addresses import query_string, toggled
 from binsort.racks.shown_facet import Choice, Shown
 from binsort.racks.sort_words import sort_words
-from binsort.shopfront.addresses import address_of, product_address
+from binsort.shopfront.addresses import product_address
 from binsort.shopfront.asked import Asked
 from binsort.shopfront.cards import Card
 from binsort.shopfront.linked_data import Absolute
@@ -43,7 +41,7 @@ def listing_document(page: ListingPage) -> Document:
         "title": page.title,
         "category": " > ".join(category.name for category in page.trail) or None,
         "query": _query(page.address),
-        "address": (address_of(page.trail) if page.trail else "/shop/") + query_string(_without_category(asked)),
+        "address": asked.shop_address,
         "total": page.total,
         "whole": page.listing,
         "search": page.search,
@@ -78,9 +76,7 @@ def suggestions_document(asked: Asked) -> Document:
     return {
         "text": found.text,
         "total": found.total,
-        "bins": [
-            {"label": strip_tags(bin.label), "facet": bin.facet, "total": bin.total, "query": _query(bin.address)} for bin in found.bins
-        ],
+        "bins": [{"label": bin.label, "facet": bin.facet, "total": bin.total, "query": _query(bin.address)} for bin in found.bins],
         "products": _cards(asked, asked.part(0, len(found.products)), found.products),
         "forgiven": list(found.forgiven),
     }
@@ -128,10 +124,6 @@ def categories_document(held: Current) -> list[Document]:
 
 def _query(address: str) -> str:
     return address.partition("?")[2]
-
-
-def _without_category(asked: Asked) -> list[tuple[str, str]]:
-    return [pair for pair in asked.listing_pairs if pair[0] != "category" or not asked.trail]
 
 
 def _facet(asked: Asked, where: str, facet: Shown) -> Document:

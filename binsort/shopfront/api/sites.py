@@ -1,15 +1,15 @@
 """Which other sites may ask from a browser: those that the owner let in."""
 
+import re
 from typing import Any
 
 from corsheaders.signals import check_request_enabled
+from django.conf import settings
 from django.dispatch import receiver
 from django.http import HttpRequest
 
 from binsort.racks.models import Site
 from binsort.tally.current import NotReady, current
-
-OF_SHOPS = "/api/shop/"  # what other sites may read
 
 
 def sites() -> frozenset[str]:
@@ -27,4 +27,4 @@ def sites() -> frozenset[str]:
 @receiver(check_request_enabled)
 def is_let_in(sender: Any, request: HttpRequest, **_more: Any) -> bool:
     """Tell whether a request may be read by the site it comes from (the Fetch standard, CORS protocol)."""
-    return request.path.startswith(OF_SHOPS) and request.headers.get("Origin", "") in sites()
+    return re.match(settings.CORS_URLS_REGEX, request.path) is not None and request.headers.get("Origin", "") in sites()

@@ -17,9 +17,9 @@ from binsort.core.facets.query import Query, read_free_range
 from binsort.core.facets.rule_edits import Line
 from binsort.core.index.catalogue_index import CATEGORY
 from binsort.core.insight.coverage import lacking, percent
-from binsort.core.insight.vessels import drop_one
+from binsort.core.insight.ways_out import ways_out
 from binsort.core.values.text import category_path, identity, path_identity
-from binsort.racks.addresses import Pair, pick_pairs, query_string, toggled
+from binsort.racks.addresses import Pair, pick_pairs, picked_pairs, query_string, toggled
 from binsort.racks.attribute_use import dictionary_colours, looks_with_colours, not_narrowing, served
 from binsort.racks.models import Setup
 from binsort.racks.number_words import Words, bin_words, words_of
@@ -256,10 +256,12 @@ class Sight:
         """Return the picks whose dropping gives products, where there are none; best first."""
         if self.state.result or not picked:
             return ()
-        return tuple(
-            WayView(self.pick_words(key, value), total, self.address([pair for pair in picked if pair != (key, value)]))
-            for key, value, total in drop_one(self.state)
-        )
+        ways = []
+        for way in ways_out(self.state):
+            kept = picked_pairs(self.state.rack, way.state.query.picks)
+            words = ", ".join(self.pick_words(*pair) for pair in pick_pairs(self.state) if pair not in kept)
+            ways.append(WayView(words, way.total, self.address(kept)))
+        return tuple(ways)
 
     def pick_words(self, key: str, value: str) -> str:
         """Return a pick in words."""

@@ -11,7 +11,7 @@ from django.utils.translation import gettext as _
 from binsort.core.facets.query import pairs_of
 from binsort.core.products.product import Offer, Product, Variant
 from binsort.core.values.dates import now_in_seconds
-from binsort.core.values.numbers import Number
+from binsort.core.values.numbers import Number, whole
 from binsort.racks.attribute_use import off_pages
 from binsort.racks.number_words import money
 from binsort.tally.current import Current
@@ -96,8 +96,8 @@ def basket_of(session: Mapping[str, Any], held: Current) -> Basket:
     return Basket(
         lines=tuple(lines),
         count=count,
-        total=money(_plain(total), currency),
-        missing=money(_plain(free - total), currency) if total < free else "",
+        total=money(whole(total), currency),
+        missing=money(whole(free - total), currency) if total < free else "",
         nothing=money(0, currency, short=True),
         free_from=money(FREE_FROM, currency, short=True),
         share=float(min(Fraction(100), 100 * total / free)),
@@ -134,7 +134,3 @@ def _kept(session: Mapping[str, Any]) -> dict[str, int]:
 
 def _article(product: Product | None, sku: str) -> Variant | None:
     return next((one for one in product.articles if one.sku == sku or not product.variants), None) if product else None
-
-
-def _plain(number: Fraction) -> Number:
-    return int(number) if number.denominator == 1 else number

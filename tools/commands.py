@@ -86,13 +86,15 @@ def demo(rest: list[str]) -> int:
     cluster.start()
     environment = _environment(cluster)
     _step("-m", "binsort.project.manage", "prepare_demo", environment=environment)
-    address = server.start(environment)
+    address, abroad = server.start(environment)
+    _step("-m", "binsort.project.manage", "let_club_in", abroad, environment=environment)
     print(f"""Bin Sort is ready after {time.monotonic() - started:.1f} s.
 
   The owner's tool   {address}/racks/
       sign in as     mara
       password       sea-campion-and-thrift
   The shop           {address}/shop/
+  A club's own site  {abroad}/
 
 ./run stop stops it.""")
     return 0

@@ -13,27 +13,41 @@ from typing import Any
 from .cluster import free_port, port_is_free
 from .environment import PROJECT, PYTHON, CannotGoOn, data_folder
 
-_PREFERRED = 8000
+_PREFERRED, _CLUB = 8000, 8100
 
 
 def _facts_file() -> Path:
     return data_folder() / "server.json"
 
 
-def start(environment: dict[str, str]) -> str:
-    """Start the server and the worker, in place of those already running from this folder; returns the server's address."""
-    last = _facts().get("port", _PREFERRED)
+def start(environment: dict[str, str]) -> tuple[str, str]:
+    """Start the server, the worker and the site of another house, in place of those already running from this folder.
+
+    Returns:
+        The address of the server, and that of the other site.
+    """
+    known = _facts()
     stop()
-    port = next((port for port in (last, _PREFERRED) if port_is_free(port)), None) or free_port()
+    port, club = _port(known.get("port"), _PREFERRED), _port(known.get("club_port"), _CLUB)
     web = ["-m", "gunicorn", "binsort.project.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--timeout", "120"]
     web += ["--limit-request-line", "8190", "--no-control-socket", "--worker-tmp-dir", str(data_folder())]
     worker = ["-m", "binsort.project.manage", "procrastinate", "worker", "--concurrency", "1", "--delete-jobs", "successful"]
-    started = {"web": _begin("server", web, environment), "worker": _begin("worker", worker, environment)}
+    address, abroad = f"http://127.0.0.1:{port}", f"http://127.0.0.1:{club}"
+    started = {
+        "web": _begin("server", web, environment),
+        "worker": _begin("worker", worker, environment),
+        "club": _begin("club", ["-m", "binsort.demo.club.server", str(club), address], environment),
+    }
     facts = {name: {"pid": process.pid, "born": _born(process.pid)} for name, process in started.items()}
-    _facts_file().write_text(json.dumps({"port": port, **facts}))
-    address = f"http://127.0.0.1:{port}"
+    _facts_file().write_text(json.dumps({"port": port, "club_port": club, **facts}))
     _wait_for(address + "/shop/", started["web"], data_folder() / "server.log")
-    return address
+    _wait_for(abroad, started["club"], data_folder() / "club.log")
+    return address, abroad
+
+
+def _port(last: int | None, usual: int) -> int:
+    """Return the port of the last time, else the usual one, else any that is free."""
+    return next((port for port in (last, usual) if port and port_is_free(port)), None) or free_port()
 
 
 def _begin(name: str, arguments: list[str], environment: dict[str, str]) -> "subprocess.Popen[bytes]":
@@ -46,7 +60,7 @@ def _begin(name: str, arguments: list[str], environment: dict[str, str]) -> "sub
 def stop() -> bool:
     """Stop what ``start`` started, and only that; tells whether any of it was running."""
     facts = _facts()
-    running = [found for name in ("worker", "web") if _born((found := facts.get(name, {})).get("pid", 0)) == found.get("born", -1)]
+    running = [found for name in ("worker", "web", "club") if _born((found := facts.get(name, {})).get("pid", 0)) == found.get("born", -1)]
     for found in running:
         os.kill(found["pid"], signal.SIGTERM)
     for found in running:

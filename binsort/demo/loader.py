@@ -10,6 +10,8 @@ from binsort.changes.catalogue import replace_catalogue
 from binsort.core.values.strict_json import loads
 from binsort.racks.setup import begin_with
 
+from .abroad import load_embeds, with_racks
+
 _HERE = Path(__file__).parent
 CATALOGUE = _HERE / "data" / "saltmarsh.jsonl"
 FACETS = _HERE / "data" / "facets.json"
@@ -17,8 +19,12 @@ OWNER, PASSWORD = "mara", "sea-campion-and-thrift"
 
 
 @transaction.atomic
-def load_demo() -> str:
-    """Load the demo into an empty database; returns what was done, empty where there was nothing to do."""
+def load_demo(*, abroad: bool = False) -> str:
+    """Load the demo into an empty database; returns what was done, empty where there was nothing to do.
+
+    Args:
+        abroad: with what the club's site shows, and the racks for that.
+    """
     user = get_user_model()
     if not user.objects.exists():
         user.objects.create_user(OWNER, password=PASSWORD, first_name="Mara", is_staff=True)
@@ -26,5 +32,8 @@ def load_demo() -> str:
         return ""
     with CATALOGUE.open("rb") as lines:
         done = replace_catalogue(lines)
-    begin_with(loads(FACETS.read_text(encoding="utf-8")))
+    document = loads(FACETS.read_text(encoding="utf-8"))
+    begin_with(with_racks(document) if abroad else document)
+    if abroad:
+        load_embeds(OWNER)
     return f"Loaded Saltmarsh Chandlery: {done.products:,} products, {done.variants:,} variants, {done.categories} categories."

@@ -57,6 +57,7 @@ INSTALLED_APPS = [
     "binsort.people",
     "binsort.racks",
     "binsort.tally",
+    "binsort.footfall",
     "binsort.changes",
     "binsort.workbench",
     "binsort.shopfront",
@@ -156,6 +157,9 @@ CONTENT_SECURITY_POLICY = {
         "frame-ancestors": ["'none'"],
     }
 }
+
+# What happens in the shop is counted in memory and written every so many seconds; 0: only when a test says so.
+FOOTFALL_SECONDS = float(os.environ.get("BINSORT_FOOTFALL_SECONDS", "5"))
 
 # The shop's own: money, numbers and dates are written so, and its days begin then.
 LOCALE = os.environ.get("BINSORT_LOCALE", "en_GB")

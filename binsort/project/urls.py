@@ -5,6 +5,7 @@ from django.urls import include, path
 from django.views.generic import RedirectView
 
 from binsort.shopfront.api.endpoints import api as shop_api
+from binsort.shopfront.embed.views import bins
 from binsort.shopfront.urls import of_the_site
 from binsort.workbench.api.endpoints import api
 from binsort.workbench.sign_in import SignIn
@@ -23,5 +24,6 @@ urlpatterns = [
     path("api/shop/v1/", shop_api.urls),
     path("shop/", include("binsort.shopfront.urls")),
     path("", include(of_the_site)),
+    path("bins.js", bins, name="bins"),
     path("pictures/", include("binsort.demo.urls")),
 ]

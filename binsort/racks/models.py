@@ -7,6 +7,7 @@ from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.utils import timezone
+from django.utils.translation import gettext_lazy as _
 
 from binsort.core.facets.facet_file import FacetFile, facet_file
 from binsort.core.values.strict_json import loads
@@ -180,3 +181,37 @@ class Site(models.Model):
 
     def __str__(self) -> str:
         return self.origin
+
+
+class Embed(models.Model):
+    """A listing of this shop as other sites show it, under a name that stands in their pages. What is saved holds at once."""
+
+    class Parts(models.TextChoices):
+        TOGETHER = "together", _("Together")
+        RACK = "rack", _("Rack apart")
+        EACH = "each", _("Each apart")
+
+    class Look(models.TextChoices):
+        THEIRS = "theirs", _("Theirs")
+        PLAIN = "plain", _("Plain")
+        SHOP = "shop", _("Our shop's")
+
+    AS_PLACED, NO_RACK = "", "-"  # in place of the key of a rack, which begins with a letter
+
+    name = models.SlugField(max_length=60, unique=True)
+    label = models.CharField(max_length=80)
+    category = models.ForeignKey("catalog.Category", null=True, on_delete=models.SET_NULL, related_name="+")
+    path_identity = models.TextField(blank=True)  # of the category when it was saved: finds it again where a deletion was taken back
+    picks = models.TextField(blank=True)  # what it always narrows by, as a query
+    rack = models.TextField(blank=True)  # the key of a rack, NO_RACK, or AS_PLACED: what Listings says
+    parts = models.TextField(choices=Parts, default=Parts.RACK)
+    look = models.TextField(choices=Look, default=Look.THEIRS)
+    version = models.PositiveIntegerField(default=1)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ("label", "id")
+
+    def __str__(self) -> str:
+        return self.label

@@ -19,7 +19,7 @@ from binsort.core.values.text import category_path, identity, normalise
 from binsort.racks.addresses import Pair, pick_pairs, picked_pairs, query_string, range_text
 from binsort.racks.attribute_use import dictionary_colours, looks_with_colours, not_narrowing, served
 from binsort.racks.controls import control_of
-from binsort.racks.models import Edition
+from binsort.racks.models import Edition, Embed
 from binsort.racks.number_words import Words, bin_words, words_of
 from binsort.racks.presentation import bin_swatch
 from binsort.racks.setup import edition_shown, states
@@ -28,6 +28,7 @@ from binsort.tally.current import Current, current
 
 from .addresses import address_of, find_category, trail_of
 from .former import renamed
+from .hosted import Hosted
 from .planned import MATCH, Planned
 from .search import Found, by_match, search
 from .seen import read_seen
@@ -53,6 +54,7 @@ class Asked:
     sort: Sort
     sorts: tuple[Sort, ...]
     came: tuple[str, tuple[Pair, ...]]  # the address and the query as they came
+    hosted: Hosted | None = None  # it is shown on another site
 
     @property
     def behaves(self) -> Behaviour:
@@ -111,8 +113,22 @@ class Asked:
 
     @cached_property
     def picks(self) -> list[Pair]:
-        """The effective picks."""
-        return pick_pairs(self.state)
+        """The effective picks, but those that the listing always has."""
+        return self.own(pick_pairs(self.state))
+
+    def own(self, pairs: Iterable[Pair]) -> list[Pair]:
+        """Return those of some picks that are the shopper's own."""
+        return [pair for pair in pairs if pair[0] not in self.standing]
+
+    @property
+    def standing(self) -> frozenset[str]:
+        """The facets whose picks the listing always has: shoppers neither see nor change them."""
+        return self.hosted.keys if self.hosted else frozenset()
+
+    @cached_property
+    def unpicked(self) -> State:
+        """What there is with nothing picked but what the listing always has."""
+        return self.state.with_picks({key: picks for key, picks in self.state.picks.items() if key in self.standing})
 
     @property
     def category(self) -> list[Pair]:
@@ -136,7 +152,7 @@ class Asked:
 
     def address_with(self, picks: dict[str, Picks]) -> str:
         """Return the address with other picks."""
-        return self.address(picked_pairs(self.state.rack, picks))
+        return self.address(self.own(picked_pairs(self.state.rack, picks)))
 
     def without(self, key: str, pick: str | FreeRange | None = None) -> str:
         """Return the address without one pick, or all picks of a facet."""
@@ -148,7 +164,7 @@ class Asked:
         """The query by which another page, of a product, knows this listing."""
         category = [("category", " > ".join(self.nodes))] if self.nodes else []
         search = [("q", self.found.text)] if self.found else []
-        return [*category, *search, *self.picks, *self.kept]
+        return [*category, *search, *pick_pairs(self.state), *self.kept]
 
     @property
     def shop_address(self) -> str:
@@ -202,7 +218,9 @@ class Asked:
 MOST_SHOWN = 480  # products on a page that was made longer and longer
 
 
-def asked(pairs: Sequence[Pair], path: str, slugs: Sequence[str] = (), *, draft: bool = False) -> Asked:
+def asked(
+    pairs: Sequence[Pair], path: str, slugs: Sequence[str] = (), *, draft: bool = False, host: tuple[Embed, str] | None = None
+) -> Asked:
     """Understand a query.
 
     Args:
@@ -210,25 +228,30 @@ def asked(pairs: Sequence[Pair], path: str, slugs: Sequence[str] = (), *, draft:
         path: the address without its query.
         slugs: of the category in the address; none for all products, or where the query names one.
         draft: somebody is shown the draft in place of what shoppers see.
+        host: another site shows it: what it shows, and the rack that it names.
 
     Raises:
         UnknownCategory: there is none of these slugs.
+        NotThere: what another site shows is not in the shop any more.
         NotReady: there are no counts yet.
     """
     held = current()
     edition = edition_shown(held.beside("states", states), draft=draft)
     category = held.beside(("category", *slugs), partial(find_category, slugs)) if slugs else None
-    nodes = tuple(category.path_identity.split(" > ")) if category else _named(pairs)
+    hosted = Hosted.of(host[0], edition, host[1]) if host else None
+    nodes = hosted.nodes if hosted else tuple(category.path_identity.split(" > ")) if category else _named(pairs)
     text = next((normalise(value) for name, value in reversed(pairs) if name == "q" and value.strip()), "")
-    planned = Planned.of(edition, Listing.of(nodes) if nodes or not text else Listing(SEARCH))
+    planned = Planned.of(edition, Listing.of(nodes) if nodes or not text else Listing(SEARCH), hosted)
     rack = held.rack(served(planned.specs, held.beside("not narrowing", not_narrowing)), for_shoppers=True)
-    named = renamed(pairs, rack, nodes)
+    named = renamed(_with_standing(pairs, hosted) if hosted else pairs, rack, nodes)
     typed = understood(named, rack.specs)
     found = search(held, text) if text else None
     sorts = planned.sorts(searching=found is not None)
     wanted = [sort for name, value in pairs if name == "sort" for sort in sorts if sort.key == value]
     sort = wanted[-1] if wanted else sorts[0]
     query = replace(rack.read(typed.pairs, nodes), sort="listed" if sort.by in (ATTRIBUTE, MATCH) else sort.by)
+    if hosted:
+        hosted.check(query.ignored)
     return Asked(
         held=held,
         edition=edition,
@@ -239,11 +262,17 @@ def asked(pairs: Sequence[Pair], path: str, slugs: Sequence[str] = (), *, draft:
         typed=typed,
         found=found,
         nodes=nodes or None,
-        in_query=category is None,
+        in_query=category is None and not hosted,
         sort=sort,
         sorts=sorts,
         came=(path, tuple(pairs)),
+        hosted=hosted,
     )
+
+
+def _with_standing(pairs: Sequence[Pair], hosted: Hosted) -> list[Pair]:
+    """Return a query with what the listing always narrows by in place of what a shopper sent for these facets."""
+    return [*hosted.standing, *(pair for pair in pairs if pair[0].partition(".")[0] not in hosted.keys)]
 
 
 def _named(pairs: Sequence[Pair]) -> tuple[str, ...] | None:

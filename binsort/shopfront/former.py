@@ -1,6 +1,6 @@
 """Former names: addresses that people kept name facets and bins as they were once. They lead to those of today, or it is said."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Container, Iterator, Sequence
 
 from django.db.models import Q
 from django.utils.translation import gettext as _
@@ -20,7 +20,7 @@ _LONGEST = 40  # letters of a value that is said back
 def renamed(pairs: Sequence[Pair], rack: RackIndex, listing: tuple[str, ...] | None) -> list[Pair]:
     """Return a query with the facets and bins that have other keys now by these; no query to the database where all are known."""
     unknown = {name.partition(".")[0] for name, _value in pairs} - rack.by_key.keys() - RESERVED
-    keys = _keys_now(unknown, rack) if unknown else {}
+    keys = keys_now(unknown, rack.by_key) if unknown else {}
     found = []
     for name, value in pairs:
         first, dot, end = name.partition(".")
@@ -32,8 +32,8 @@ def renamed(pairs: Sequence[Pair], rack: RackIndex, listing: tuple[str, ...] | N
     return found
 
 
-def _keys_now(unknown: set[str], rack: RackIndex) -> dict[str, str]:
-    """Return the keys of today of facets that were called otherwise; a facet may have had several."""
+def keys_now(unknown: set[str], known: Container[str]) -> dict[str, str]:
+    """Return the keys of today, among those known, of facets that were called otherwise; a facet may have had several."""
     safe = {name for name in unknown if "\0" not in name}
     rows = list(FormerKey.objects.filter(Q(old__in=safe) | Q(new__in=safe)).values_list("old", "new")) if safe else []
     if not rows:
@@ -42,15 +42,15 @@ def _keys_now(unknown: set[str], rack: RackIndex) -> dict[str, str]:
     for old, new in FormerKey.objects.values_list("old", "new"):
         links.setdefault(old, set()).add(new)
         links.setdefault(new, set()).add(old)
-    return {name: now for name in safe if (now := _reached(name, links, rack))}
+    return {name: now for name in safe if (now := _reached(name, links, known))}
 
 
-def _reached(name: str, links: dict[str, set[str]], rack: RackIndex) -> str:
-    """Return the key in the rack to which names lead, one after another; empty where none is."""
+def _reached(name: str, links: dict[str, set[str]], known: Container[str]) -> str:
+    """Return the known key to which names lead, one after another; empty where none is."""
     reached, waiting = {name}, [name]
     while waiting:
         for other in sorted(links.get(waiting.pop(0), set()) - reached):
-            if other in rack.by_key:
+            if other in known:
                 return other
             reached.add(other)
             waiting.append(other)

@@ -97,6 +97,8 @@ class ListingPage:
     @property
     def title(self) -> str:
         """The heading of the page."""
+        if self.asked.hosted:
+            return self.asked.hosted.label
         if self.trail:
             return self.trail[-1].name
         return _("All products") if not self.asked.state.listing else _("Nothing here")
@@ -114,13 +116,15 @@ class ListingPage:
     @cached_property
     def listing(self) -> int:
         """How many products there are on this listing, or found on it by text."""
+        if self.asked.hosted:
+            return len(self.asked.unpicked.result)
         products, found = self.asked.state.products, self.asked.state.found
         return len(products) if found is None else products.intersection_cardinality(found)
 
     @property
     def whole(self) -> int:
         """How many products there are on this listing, whatever is searched for."""
-        return len(self.asked.state.products)
+        return self.listing if self.asked.hosted else len(self.asked.state.products)
 
     @property
     def left_share(self) -> float:
@@ -305,7 +309,17 @@ class ListingPage:
     @property
     def more(self) -> str:
         """The address of this page with one page more on it; empty where there is none."""
-        return "" if self.seen >= self.total else self._shown_address(self.asked.shown + self.asked.per)
+        return "" if self.seen >= self.total else self._shown_address(self.next_shown)
+
+    @property
+    def left_out(self) -> int:
+        """How many products one page more would add."""
+        return max(0, min(self.total - self.seen, self.asked.per))
+
+    @property
+    def next_shown(self) -> int:
+        """How many products this page has with one page more on it."""
+        return self.asked.shown + self.asked.per
 
     @property
     def previous(self) -> str:
@@ -343,7 +357,7 @@ def listing_page(asked: Asked, *, is_more: bool = False) -> ListingPage:
         below=places[BELOW],
         pills=tuple(drawn.pills()),
         notices=tuple(not_offered(asked.state.query, asked.state.rack, asked.edition)),
-        kept=(*asked.category, *(pair for pair in asked.kept if pair[0] == "per"), *unsent_picks(asked.state, listed)),
+        kept=(*asked.category, *(pair for pair in asked.kept if pair[0] == "per"), *asked.own(unsent_picks(asked.state, listed))),
         departments=partial(departments_of, asked.held),
         is_more=is_more,
     )
@@ -357,7 +371,8 @@ class _Drawn:
 
     def facets(self) -> dict[str, Shown]:
         answers = zip(self._state.rack.facets, self._state.facets, strict=True)
-        return {facet.spec.key: self._facet(facet, answer) for facet, answer in answers if answer.shown}
+        drawn = ((facet, answer) for facet, answer in answers if answer.shown and facet.spec.key not in self._asked.standing)
+        return {facet.spec.key: self._facet(facet, answer) for facet, answer in drawn}
 
     def _facet(self, facet: Facet, answer: FacetAnswer) -> Shown:
         look, words = self._asked.looks.get(facet.spec.key, {}), self._asked.words[facet.spec.key]
@@ -368,7 +383,7 @@ class _Drawn:
         made = []
         for facet in self._state.rack.facets:
             picks = self._state.picks.get(facet.spec.key)
-            if not picks:
+            if not picks or facet.spec.key in self._asked.standing:
                 continue
             key = facet.spec.key
             listed = tuple(map(partial(self._pick, key), picks.each))

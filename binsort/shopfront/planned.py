@@ -8,10 +8,12 @@ from typing import Any, Self
 from django.utils.translation import gettext as _
 
 from binsort.core.facets.behaviour import Behaviour, Sort
-from binsort.core.facets.places import ABOVE, BELOW, DRAWER, PLACES, SIDE, Listing, Plan, plan
+from binsort.core.facets.places import ABOVE, BELOW, DRAWER, EMBED, PLACES, SIDE, Listing, Plan, plan, plan_of_one
 from binsort.core.facets.spec import FacetSpec
-from binsort.racks.models import Edition
+from binsort.racks.models import Edition, Embed
 from binsort.racks.shown_facet import Shown
+
+from .hosted import Hosted
 
 WIDE, PHONE = "wide", "phone"
 MATCH = "match"  # the order of a search: best match first
@@ -37,26 +39,31 @@ class Planned:
     behaviour: Behaviour
 
     @classmethod
-    def of(cls, edition: Edition | None, listing: Listing) -> Self:
-        """Return what an edition of the set-up has for a listing."""
-        return cls._of(edition.text, edition, listing) if edition else cls._of("", None, listing)
+    def of(cls, edition: Edition | None, listing: Listing, hosted: Hosted | None = None) -> Self:
+        """Return what an edition of the set-up has for a listing, here or on another site."""
+        return cls._of(edition.text if edition else "", edition, Listing(EMBED, (), hosted.name) if hosted else listing, hosted)
 
     @classmethod
     @lru_cache(maxsize=256)
-    def _of(cls, text: str, edition: Edition | None, listing: Listing) -> Self:
+    def _of(cls, text: str, edition: Edition | None, listing: Listing, hosted: Hosted | None) -> Self:
         """Plan a listing once: an edition's text is never another one's."""
         document = edition.document if edition else {"racks": [], "facets": []}
-        planned = plan(document, listing)
+        if hosted and hosted.rack != Embed.AS_PLACED:
+            planned = plan_of_one(document, "" if hosted.rack == Embed.NO_RACK else hosted.rack)
+        else:
+            planned = plan(document, listing)
         racks = {rack["key"]: rack for rack in document["racks"]}
         own = {where: racks.get(planned.racks[where].rack, {}) for where in PLACES}
         specs = {spec.key: spec for spec in edition.facet_file.facets} if edition else {}
         facets = {facet["key"]: facet for facet in document["facets"]}
-        looks = {key: facets[key].get("look", {}) for key in planned.keys}
+        standing = hosted.specs(edition) if hosted else ()
+        keys = tuple(key for key in planned.keys if key not in {spec.key for spec in standing})
+        looks = {key: facets[key].get("look", {}) for key in (*(spec.key for spec in standing), *keys)}
         for where in (DRAWER, BELOW, ABOVE, SIDE):
             looks.update((key, look) for key, look in own[where].get("place", {}).get("looks", {}).items() if key in planned.facets[where])
         leading: Mapping[str, Any] = next((own[where] for where in (SIDE, ABOVE, BELOW) if own[where]), {})
         headings = {where: own[where].get("place", {}).get("headings", {}) for where in PLACES}
-        return cls(planned, tuple(specs[key] for key in planned.keys), looks, headings, Behaviour.of(leading))
+        return cls(planned, (*standing, *(specs[key] for key in keys)), looks, headings, Behaviour.of(leading))
 
     def sorts(self, *, searching: bool) -> tuple[Sort, ...]:
         """Return the choices of order, the one that shoppers start with first; what was searched for comes best match first."""

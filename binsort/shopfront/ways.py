@@ -32,7 +32,7 @@ class Way:
 def ways_of(asked: Asked) -> tuple[Way, ...]:
     """Return what to leave out of an empty result, best first."""
     glimpses = Glimpses(asked)
-    found = [(way, way.state.part(0, _PICTURES)) for way in ways_out(asked.state)[:_WAYS]]
+    found = [(way, way.state.part(0, _PICTURES)) for way in ways_out(asked.state, asked.standing)[:_WAYS]]
     glimpses.read(slot for _way, slots in found for slot in slots)
     return tuple(_way(asked, way, glimpses.of(way.state, way.keys[0], slots)) for way, slots in found)
 

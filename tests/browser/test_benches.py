@@ -317,7 +317,7 @@ WAYS = {
     "search": ("material", None, {}, "label:has(#in-material-nylon)", ("#in-material-nylon", "Space"), "material=nylon"),
     "dropdown": ("material", None, {}, None, ("#in-material", "n"), "material=nylon"),
     "stars": ("rating", None, {}, "label:has(#in-rating-ge-4\\.5)", ("#in-rating-ge-4\\.5", "Space"), "rating=ge-4.5"),
-    "slider": ("price", None, {}, None, ("#facet-price .noUi-handle-lower", "ArrowRight"), "price.from="),
+    "slider": ("price", None, {}, None, ("#facet-price .handle.lower", "ArrowRight"), "price.from="),
     "boxes": ("price", None, {}, None, ("#in-price-from", "20"), "price.from=20"),
     "dates": ("added", {"kind": "published"}, {"free": True}, None, ("#in-added-from", "2026-01-01"), "added.from=2026-01-01"),
     "switch": ("reduced", {"kind": "reduced"}, {}, "label:has(#in-reduced-yes)", ("#in-reduced-yes", "Space"), "reduced=yes"),
@@ -407,7 +407,7 @@ class ControlTests(BenchCase):
                 part = phone.locator(f"#facet-{facet}")
                 if part.get_attribute("open") is None:
                     phone.click(f"#facet-{facet} > summary")
-                small = part.evaluate("""part => [...part.querySelectorAll('label, select, summary, .noUi-handle')].filter(one => one.checkVisibility())
+                small = part.evaluate("""part => [...part.querySelectorAll('label, select, summary, .handle')].filter(one => one.checkVisibility())
                     .map(one => one.getBoundingClientRect()).filter(box => box.height < 24 || box.width < 24).length""")
                 self.assertEqual(small, 0)
         self.assert_accessible(shop, "the shop with a drilled tree")

@@ -65,12 +65,12 @@ class ShopBehaviourTests(BrowserTestCase):
     def test_slider_show_more_and_open_facets(self):
         """The slider writes its ends; more products come behind; what was opened stays open over a pick."""
         page = self.open("/shop/")
-        handle = page.locator(".noUi-handle-upper").first
+        handle = page.locator(".handle.upper").first
         handle.focus()
         for _ in range(8):
             handle.press("ArrowLeft")
         page.wait_for_url("**price=..**")
-        wait_until(page, "document.querySelector('.noUi-handle-upper') === document.activeElement")
+        wait_until(page, "document.querySelector('.handle.upper') === document.activeElement")
         page.click("#more-colour > summary")
         page.click("#facet-rating > summary")
         page.check("#in-stock-in")

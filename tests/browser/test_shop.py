@@ -205,7 +205,7 @@ class RangeTests(ShopTestCase):
     def test_the_slider_by_keys(self):
         """Arrows go from price to price of the catalogue, pages go ten times as far; the handle keeps the focus and is not redrawn."""
         page = self.shop(delay=300)
-        handle = page.locator("#slider-price .noUi-handle-lower")
+        handle = page.locator("#slider-price .handle.lower")
         handle.focus()
         handle.evaluate("handle => { handle.marked = true; }")
         stops = page.evaluate("JSON.parse(document.querySelector('[data-stops]').dataset.stops)")

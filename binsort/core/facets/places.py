@@ -169,6 +169,13 @@ def plan(document: Mapping[str, Any], listing: Listing, places: Places | None = 
     return Plan(racks, facets, tuple(twice))
 
 
+def plan_of_one(document: Mapping[str, Any], key: str) -> Plan:
+    """Return the plan of a listing where one rack stands at the side, whatever rules say; with an empty key none."""
+    held = next((tuple(rack["facets"]) for rack in document.get("racks", ()) if rack["key"] == key), ())
+    racks = {where: Placed(key if where in (SIDE, DRAWER) else "", None, True) for where in PLACES}
+    return Plan(racks, {where: held if where in (SIDE, DRAWER) else () for where in PLACES}, ())
+
+
 def shown_on(places: Places, paths: Iterable[tuple[str, ...]]) -> dict[str, dict[str, int]]:
     """Return on how many listings each rack shows, by rack and place: on that of all products, and on those of a tree of categories."""
     found: dict[str, dict[str, int]] = {}

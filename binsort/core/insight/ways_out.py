@@ -3,7 +3,7 @@
 Everything is found by asking the whole query anew without those picks, so that rules between facets hold in it, too.
 """
 
-from collections.abc import Iterable
+from collections.abc import Container, Iterable
 from dataclasses import dataclass
 from itertools import combinations
 
@@ -34,13 +34,13 @@ class WayOut:
         return len(self.products)
 
 
-def ways_out(state: State) -> list[WayOut]:
-    """Return what to leave out of an empty result, most products first; ties in the order of the rack.
+def ways_out(state: State, staying: Container[str] = ()) -> list[WayOut]:
+    """Return what to leave out of an empty result, most products first; ties in the order of the rack; never facets that are staying.
 
     Single facets, and single picks of facets that want all of theirs; where none of these is enough, pairs of facets; then
     the smallest sets that are. Empty where the listing is, or nothing is picked.
     """
-    picked = [spec.key for spec in state.rack.specs if spec.key in state.picks]
+    picked = [spec.key for spec in state.rack.specs if spec.key in state.picks and spec.key not in staying]
     single = [*_single_picks(state, picked), *_sets(state, ((key,) for key in picked))]
     if single or not picked:
         return sorted(single, key=lambda way: -way.total)

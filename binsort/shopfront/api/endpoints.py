@@ -17,6 +17,8 @@ from ninja.errors import ValidationError
 from binsort.core.values.strict_json import one_line
 from binsort.racks.addresses import typed_pairs
 from binsort.shopfront.asked import Asked, asked
+from binsort.shopfront.embed.parts import RACK, embed_document
+from binsort.shopfront.hosted import NotThere
 from binsort.shopfront.listings import listing_page
 from binsort.shopfront.products import product_page
 from binsort.tally.current import NotReady, current
@@ -77,6 +79,7 @@ _validated: Callable[[Any], Any] = decorate_view(conditional_page)
 
 
 def _asked(request: HttpRequest) -> Asked:
+    sites.note_site(request)
     return asked(typed_pairs(request), reverse("shop-api:listing-data"))
 
 
@@ -120,6 +123,24 @@ def product(request: HttpRequest, number: str) -> HttpResponse:
 
 
 @api.get(
+    "/embeds/{name}", response={200: schemas.EmbedListing, **_OTHERWISE}, operation_id="embed", url_name="embed-data",
+    summary="A listing as other sites show it, in parts",
+    openapi_extra={"parameters": [*_described("sort", "per")["parameters"], {
+        "name": RACK, "in": "query", "schema": _TEXT, "description": "the key of a rack in place of what Listings says; `-` for none",
+    }]},
+)  # fmt: skip
+@_validated
+def embed(request: HttpRequest, name: str) -> HttpResponse:
+    """Give the parts of a listing that the owner prepared for other sites, drawn."""
+    pairs = typed_pairs(request)
+    sites.note_site(request, shows=all(key == RACK for key, _value in pairs))
+    try:
+        return _answer(request, embed_document(name, pairs))
+    except NotThere as error:
+        return _problem(404, str(error))
+
+
+@api.get(
     "/categories",
     response={200: list[schemas.Category], **_OTHERWISE},
     operation_id="categories",
@@ -129,11 +150,9 @@ def product(request: HttpRequest, number: str) -> HttpResponse:
 @_validated
 def categories(request: HttpRequest) -> HttpResponse:
     """Give the categories that have products."""
+    sites.note_site(request)
     return _answer(request, documents.categories_document(current()))
 
 
 def _no_category() -> HttpResponse:
     return _problem(404, "There is no such category, or nothing in it. /categories lists those there are.")
-
-
-__all__ = ["api", "sites"]  # the receiver in ``sites`` is registered by being imported

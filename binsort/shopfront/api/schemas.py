@@ -120,6 +120,31 @@ class Listing(Schema):
     ways_out: list[Way] = Field(description="where nothing is left: what to leave out, best first")
 
 
+class EmbedParts(Schema):
+    """The parts of a listing as HTML; empty where there is nothing to show."""
+
+    above: str = Field(description="facets in a row above the products")
+    rack: str = Field(description="facets at the side")
+    picks: str
+    count: str
+    sort: str
+    products: str
+    more: str
+    below: str = Field(description="facets in a row under the products")
+
+
+class EmbedListing(Schema):
+    """A listing of another site under picks, as `/bins.js` shows it."""
+
+    label: str
+    query: str = Field(description="the picks and the order, in their one form")
+    total: int
+    listing: int = Field(description="products with nothing picked")
+    said: str = Field(description="what a screen reader says after a pick")
+    shown: int = Field(description="products that are shown")
+    parts: EmbedParts
+
+
 class SuggestedBin(Schema):
     """A bin to narrow to."""
 

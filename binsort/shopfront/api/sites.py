@@ -1,4 +1,4 @@
-"""Which other sites may ask from a browser: those that the owner let in."""
+"""Which other sites may ask from a browser: those that the owner let in. How often each asked is counted, whether it may or not."""
 
 import re
 from typing import Any
@@ -8,6 +8,8 @@ from django.conf import settings
 from django.dispatch import receiver
 from django.http import HttpRequest
 
+from binsort.footfall.counting import count
+from binsort.footfall.kinds import SITE_ASKED, SITE_REFUSED, SITE_SHOWN
 from binsort.racks.models import Site
 from binsort.tally.current import NotReady, current
 
@@ -28,3 +30,18 @@ def sites() -> frozenset[str]:
 def is_let_in(sender: Any, request: HttpRequest, **_more: Any) -> bool:
     """Tell whether a request may be read by the site it comes from (the Fetch standard, CORS protocol)."""
     return re.match(settings.CORS_URLS_REGEX, request.path) is not None and request.headers.get("Origin", "") in sites()
+
+
+_ORIGIN = re.compile(r"https?://[^\s/@]{1,253}")
+
+
+def note_site(request: HttpRequest, *, shows: bool = False) -> None:
+    """Count that a site asked, where a browser says which one it is.
+
+    Args:
+        request: from it.
+        shows: it shows a listing to somebody who begins to look at it.
+    """
+    origin = request.headers.get("Origin", "")
+    if _ORIGIN.fullmatch(origin) and origin != f"{request.scheme}://{request.get_host()}":
+        count((SITE_SHOWN if shows else SITE_ASKED) if origin in sites() else SITE_REFUSED, origin)

@@ -15,6 +15,6 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("migrate", verbosity=0)
         call_command("collectstatic", verbosity=0, interactive=False, clear=True)
-        done = load_demo()
+        done = load_demo(abroad=True)
         if done:
             self.stdout.write(done)

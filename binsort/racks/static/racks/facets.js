@@ -1,6 +1,8 @@
-// Facets work without this file. It finds within long lists, and keeps what the shopper opened over a swap.
-(() => {
-  const byId = (id) => document.getElementById(id);
+// Facets work without this file, in a page or in the shadow of an element. It finds within long lists, moves sliders, and keeps what the
+// shopper opened while an answer takes the place of what was there.
+const facetsIn = (root) => {
+  const byId = (id) => root.getElementById(id);
+  const slide = slidersIn(root);
 
   // -- finding within a list: it only hides, and is never sent
   const plain = (text) => text.normalize("NFD").replace(/\p{Mn}/gu, "").toLowerCase();
@@ -25,9 +27,9 @@
     if (none) none.hidden = !wanted || total > 0;
     for (const one of GROUPS) facet.querySelectorAll(`[data-group="${one}"]`).forEach((head) => { head.hidden = !found[one]; });
   }
-  document.addEventListener("input", (event) => { if (event.target.matches?.("[data-within]")) find(event.target); });
-  document.addEventListener("change", (event) => { if (event.target.matches?.("[data-within]")) event.stopPropagation(); }, true);
-  document.addEventListener("keydown", (event) => {
+  root.addEventListener("input", (event) => { if (event.target.matches?.("[data-within]")) find(event.target); });
+  root.addEventListener("change", (event) => { if (event.target.matches?.("[data-within]")) event.stopPropagation(); }, true);
+  root.addEventListener("keydown", (event) => {
     if (!event.target.matches?.("[data-within]")) return;
     if (event.key === "Enter") {
       event.preventDefault();
@@ -42,32 +44,25 @@
     }
   });
 
-  // -- addresses stay short: what is empty is not sent
-  document.addEventListener("htmx:configRequest", (event) => {
-    if (!event.target.matches?.("form[data-facets]")) return;
-    const { parameters } = event.detail;
-    for (const name of Object.keys(parameters)) if (parameters[name] === "") delete parameters[name];
-  });
-  document.addEventListener("submit", (event) => {
-    if (!event.target.matches("form[data-facets]")) return;
-    for (const field of event.target.querySelectorAll("input, select")) if (field.value === "") field.disabled = true;
-  });
-
-  // -- over a swap: what is open, what was typed to find, the handle in use
+  // -- over an answer: what is open, what was typed to find, the handle in use
+  const SHAPES = "[data-facets]";
   let kept = null;
-  const facets = () => document.querySelectorAll("[data-facets]");
-  document.addEventListener("htmx:beforeSwap", (event) => {
-    if (!event.detail.target.querySelector("[data-facets]") && !event.detail.target.matches("[data-facets]")) return;
-    const handle = document.activeElement?.closest?.("[data-facets] .noUi-handle");
-    const focused = document.activeElement?.closest?.("[data-facets]") ? document.activeElement.id : "";
-    kept = { opened: {}, typed: {}, scrolled: {}, focused, handle: handle && [handle.closest("details").id, handle.classList.contains("noUi-handle-upper") ? 1 : 0] };
-    for (const form of facets()) {
-      for (const part of form.querySelectorAll("details[id]")) kept.opened[part.id] = part.open;
-      for (const field of form.querySelectorAll("[data-within]")) if (field.value) kept.typed[field.id] = field.value;
-      for (const list of form.querySelectorAll(".scrolls")) kept.scrolled[list.closest("details.facet").id] = list.scrollTop;
+
+  function keep() {
+    const active = root.activeElement?.closest?.(SHAPES) ? root.activeElement : null;
+    const handle = active?.closest(".handle");
+    kept = {
+      opened: {}, typed: {}, scrolled: {}, focused: active?.id ?? "",
+      handle: handle && [handle.closest("details").id, handle.classList.contains("upper") ? 1 : 0],
+    };
+    for (const shape of root.querySelectorAll(SHAPES)) {
+      for (const part of shape.querySelectorAll("details[id]")) kept.opened[part.id] = part.open;
+      for (const field of shape.querySelectorAll("[data-within]")) if (field.value) kept.typed[field.id] = field.value;
+      for (const list of shape.querySelectorAll(".scrolls")) kept.scrolled[list.closest("details.facet").id] = list.scrollTop;
     }
-  });
-  document.addEventListener("htmx:afterSwap", () => {
+  }
+
+  function restore() {
     if (!kept) return;
     for (const [id, open] of Object.entries(kept.opened)) if (byId(id)) byId(id).open = open;
     for (const [id, text] of Object.entries(kept.typed)) {
@@ -80,10 +75,14 @@
       if (list) list.scrollTop = top;
     }
     // What stood in a part that was shut for a moment could not be focused.
-    if (kept.focused && document.activeElement !== byId(kept.focused)) byId(kept.focused)?.focus({ preventScroll: true });
-  });
-  document.addEventListener("htmx:afterSettle", () => {
-    if (kept?.handle) byId(kept.handle[0])?.querySelectorAll(".noUi-handle")[kept.handle[1]]?.focus();
+    if (kept.focused && root.activeElement !== byId(kept.focused)) byId(kept.focused)?.focus({ preventScroll: true });
+  }
+
+  function dress() {
+    slide();
+    if (kept?.handle) byId(kept.handle[0])?.querySelectorAll(".handle")[kept.handle[1]]?.focus();
     kept = null;
-  });
-})();
+  }
+
+  return { keep, restore, dress };
+};

@@ -1,82 +1,123 @@
-// Sliders of ranges: their handles stand where the bars do, keys go from number to number of the catalogue.
-// Without this file the two boxes do all of it.
-(() => {
+// Sliders of ranges, in a page or in the shadow of an element: their handles stand where the bars do, keys go from number to number of the
+// catalogue. Without this file the two boxes do all of it.
+const slidersIn = (root) => {
   const WAIT = 250; // keys come in bursts: one question for all of them
+  const made = new WeakMap(); // by the element they are drawn in
   let asking = null;
 
-  const plain = (value, span) => {
-    const places = span > 50 ? 0 : span > 5 ? 1 : 2;
-    return Number(value.toFixed(places));
-  };
   const numberIn = (field, otherwise) => (field.value.trim() === "" || Number.isNaN(Number(field.value)) ? otherwise : Number(field.value));
 
-  function dress(range) {
-    const bar = range.querySelector(".slider");
-    if (!bar || !range.dataset.range) return;
-    const anchors = JSON.parse(range.dataset.range);
-    const low = anchors[0][1];
-    const high = anchors[anchors.length - 1][1];
-    if (!(high > low)) return;
-    const [from, to] = range.querySelectorAll("input");
-    const spread = Object.fromEntries(
-      anchors.map(([at, value], place) => [place === 0 ? "min" : place === anchors.length - 1 ? "max" : `${at}%`, value]),
-    );
-    const start = [numberIn(from, low), numberIn(to, high)];
-    if (bar.noUiSlider) {
-      if (!bar.classList.contains("in-hand")) bar.noUiSlider.updateOptions({ range: spread, start }, false);
-      return;
+  class Slider {
+    constructor(range, bar) {
+      Object.assign(this, { range, bar, handles: ["from", "to"].map((end) => this.handle(end)) });
+      this.kept = Object.assign(document.createElement("i"), { className: "kept" });
+      bar.replaceChildren(this.kept, ...this.handles);
+      bar.addEventListener("pointerdown", (event) => this.grasp(event));
     }
-    make(range, bar, { spread, start });
-  }
 
-  function make(range, bar, { spread, start }) {
-    const { prefix, suffix, label } = range.dataset;
-    const say = { to: (value) => `${prefix}${Number(value.toFixed(2))}${suffix ? ` ${suffix}` : ""}` };
-    noUiSlider.create(bar, {
-      range: spread,
-      start,
-      connect: true,
-      keyboardSupport: false,
-      ariaFormat: say,
-      handleAttributes: [{ "aria-label": `${label}, from` }, { "aria-label": `${label}, to` }],
-    });
-    const slider = bar.noUiSlider;
-    const boxes = () => range.querySelectorAll("input");
-    const ends = () => [slider.options.range.min, slider.options.range.max].map((end) => (Array.isArray(end) ? end[0] : end));
-    const stepped = (value) => {
-      const step = Number(range.dataset.step);
-      const [low, high] = ends();
-      return step > 0 ? Math.round(value / step) * step : plain(value, high - low);
-    };
-    const write = ([first, last], rounded) => {
-      const [low, high] = ends();
-      const [from, to] = boxes();
-      from.value = first <= low ? "" : rounded(first);
-      to.value = last >= high ? "" : rounded(last);
-    };
-    const ask = (wait) => {
-      clearTimeout(asking);
-      asking = setTimeout(() => boxes()[0].dispatchEvent(new Event("change", { bubbles: true })), wait);
-    };
-    slider.on("start", () => bar.classList.add("in-hand"));
-    slider.on("end", () => bar.classList.remove("in-hand"));
-    slider.on("slide", (_, __, values) => write(values, stepped));
-    slider.on("change", (_, __, values) => {
-      write(values, stepped);
-      ask(0);
-    });
-    slider.on("update", () => fall(range, slider.getPositions()));
-    bar.querySelectorAll(".noUi-handle").forEach((handle, place) => {
-      handle.tabIndex = 0; // the library's own keys go by hundredths of the axis
-      handle.addEventListener("keydown", (event) => {
-        const next = goal(JSON.parse(range.dataset.stops || "[]"), slider.get(true)[place], event.key);
-        if (next === null) return;
-        event.preventDefault();
-        slider.setHandle(place, next, false, true);
-        write(slider.get(true), (value) => Number(value.toFixed(6)));
-        ask(WAIT);
+    handle(end) {
+      const handle = Object.assign(document.createElement("i"), { className: `handle ${end === "from" ? "lower" : "upper"}`, tabIndex: 0 });
+      handle.setAttribute("role", "slider");
+      handle.addEventListener("keydown", (event) => this.key(event, end === "from" ? 0 : 1));
+      return handle;
+    }
+
+    // What the range says by now: its axis, and what is kept of it.
+    read() {
+      this.anchors = JSON.parse(this.range.dataset.range);
+      const [from, to] = this.boxes;
+      this.values = [numberIn(from, this.low), numberIn(to, this.high)];
+      this.show();
+    }
+
+    get boxes() { return this.range.querySelectorAll("input"); }
+    get low() { return this.anchors[0][1]; }
+    get high() { return this.anchors[this.anchors.length - 1][1]; }
+
+    // The axis runs straight from anchor to anchor.
+    between(from, to, here) {
+      const next = Math.max(1, this.anchors.findIndex((anchor) => anchor[from] >= here));
+      const [before, after] = [this.anchors[next - 1], this.anchors[next]];
+      const part = after[from] === before[from] ? 1 : (here - before[from]) / (after[from] - before[from]);
+      return before[to] + part * (after[to] - before[to]);
+    }
+
+    placeOf(value) { return this.between(1, 0, Math.min(this.high, Math.max(this.low, value))); }
+    valueAt(place) { return this.between(0, 1, Math.min(100, Math.max(0, place))); }
+
+    show() {
+      const { prefix, suffix, label } = this.range.dataset;
+      const places = this.values.map((value) => this.placeOf(value));
+      this.handles.forEach((handle, at) => {
+        const value = Math.min(this.high, Math.max(this.low, this.values[at]));
+        handle.style.left = `${places[at]}%`;
+        handle.style.zIndex = at === 0 && places[0] > 50 ? 2 : 1; // the one that can still be moved lies above
+        const said = {
+          label: `${label}, ${at ? "to" : "from"}`, valuemin: this.low, valuemax: this.high, valuenow: value,
+          valuetext: `${prefix}${Number(value.toFixed(2))}${suffix ? ` ${suffix}` : ""}`,
+        };
+        for (const [name, text] of Object.entries(said)) handle.setAttribute(`aria-${name}`, text);
       });
-    });
+      Object.assign(this.kept.style, { left: `${places[0]}%`, right: `${100 - places[1]}%` });
+      // The part that is kept falls from its cuts on the axis to the two boxes below.
+      this.range.querySelector(".fall polygon")?.setAttribute("points", `${places[0]},0 ${places[1]},0 100,14 0,14`);
+    }
+
+    move(at, value, rounded) {
+      const [least, most] = at ? [this.values[0], this.high] : [this.low, this.values[1]];
+      this.values[at] = Math.min(most, Math.max(least, value));
+      const [from, to] = this.boxes;
+      from.value = this.values[0] <= this.low ? "" : rounded(this.values[0]);
+      to.value = this.values[1] >= this.high ? "" : rounded(this.values[1]);
+      this.show();
+    }
+
+    stepped(value) {
+      const step = Number(this.range.dataset.step);
+      if (step > 0) return Number((Math.round(value / step) * step).toFixed(6));
+      const span = this.high - this.low;
+      return Number(value.toFixed(span > 50 ? 0 : span > 5 ? 1 : 2));
+    }
+
+    ask(wait) {
+      clearTimeout(asking);
+      asking = setTimeout(() => this.boxes[0].dispatchEvent(new Event("change", { bubbles: true })), wait);
+    }
+
+    grasp(event) {
+      if (event.button) return;
+      event.preventDefault();
+      const placeOf = (moved) => {
+        const box = this.bar.getBoundingClientRect();
+        return (100 * (moved.clientX - box.left)) / box.width;
+      };
+      const touched = this.handles.indexOf(event.target.closest(".handle"));
+      const far = this.values.map((value) => Math.abs(this.placeOf(value) - placeOf(event)));
+      const at = touched >= 0 ? touched : far[1] < far[0] ? 1 : 0;
+      const offset = touched >= 0 ? this.placeOf(this.values[at]) - placeOf(event) : 0; // a handle is held where it was taken
+      const before = [...this.values].join();
+      const follow = (moved) => this.move(at, this.valueAt(placeOf(moved) + offset), (value) => this.stepped(value));
+      const held = new AbortController();
+      const over = () => {
+        held.abort();
+        this.bar.classList.remove("in-hand");
+        if (this.values.join() !== before) this.ask(0);
+      };
+      this.bar.classList.add("in-hand");
+      this.bar.setPointerCapture(event.pointerId);
+      this.handles[at].focus({ preventScroll: true });
+      this.bar.addEventListener("pointermove", follow, { signal: held.signal });
+      for (const end of ["pointerup", "pointercancel"]) this.bar.addEventListener(end, over, { signal: held.signal });
+      if (touched < 0) follow(event);
+    }
+
+    key(event, at) {
+      const next = goal(JSON.parse(this.range.dataset.stops || "[]"), this.values[at], event.key);
+      if (next === null) return;
+      event.preventDefault();
+      this.move(at, next, (value) => Number(value.toFixed(6)));
+      this.ask(WAIT);
+    }
   }
 
   // Where a key leads from a number: the next one of the catalogue, a tenth of them on, or an end.
@@ -95,12 +136,13 @@
     return stops[Math.min(stops.length - 1, Math.max(0, place))];
   }
 
-  // The part that is kept falls from its cuts on the axis to the two boxes below.
-  function fall(range, [left, right]) {
-    range.querySelector(".fall polygon")?.setAttribute("points", `${left},0 ${right},0 100,14 0,14`);
+  function dress(range) {
+    const bar = range.querySelector(".slider");
+    const anchors = JSON.parse(range.dataset.range || "[]");
+    if (!bar || anchors.length < 2 || !(anchors[anchors.length - 1][1] > anchors[0][1])) return;
+    if (!bar.firstChild) made.set(bar, new Slider(range, bar));
+    if (!bar.classList.contains("in-hand")) made.get(bar).read();
   }
 
-  const prepare = () => document.querySelectorAll("[data-range]").forEach(dress);
-  document.addEventListener("DOMContentLoaded", prepare);
-  document.addEventListener("htmx:afterSettle", prepare);
-})();
+  return () => root.querySelectorAll("[data-range]").forEach(dress);
+};

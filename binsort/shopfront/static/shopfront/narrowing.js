@@ -12,7 +12,7 @@
     handleSwap: (style, target, fragment) => style === "over" && Idiomorph.morph(target, fragment.children, { morphStyle: "outerHTML" }),
   });
   Idiomorph.defaults.ignoreActiveValue = true;
-  Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) => !old.matches?.(".noUi-target, #suggestions, .why-line");
+  Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) => !old.matches?.(".slider, #suggestions, .why-line");
   Idiomorph.defaults.callbacks.beforeAttributeUpdated = (name, node) => {
     if (name === "open") return node.tagName !== "DETAILS";
     if (name === "value") return !node.matches("[data-within]");

@@ -1,0 +1,115 @@
+// A listing of the shop on this page, whichever elements show its parts: what is picked, one question at a time, the newest answer wins.
+const HOME = new URL(import.meta.url).origin;
+const WAIT = { busy: 300, gone: 30_000 };
+const keyOf = (name) => name.replace(/\.(from|to)$/, "");
+const KEPT = new Set(["sort", "per"]); // stay where all picks are taken away
+
+class Listing {
+  static all = new Map();
+
+  static of(name) {
+    if (!Listing.all.has(name)) Listing.all.set(name, new Listing(name));
+    return Listing.all.get(name);
+  }
+
+  constructor(name) {
+    Object.assign(this, { name, elements: new Set(), pairs: this.inAddress(), shown: 0, asked: 0, answer: null });
+    addEventListener("popstate", () => {
+      const pairs = this.inAddress();
+      if (String(pairs) !== String(this.pairs)) this.edit(() => pairs, { keeps: false });
+    });
+  }
+
+  join(element) {
+    this.elements.add(element);
+    if (this.answer) element.draw(this.answer);
+    else queueMicrotask(() => { if (!this.asked) this.ask(); }); // once all elements of the page are there
+  }
+
+  leave(element) { this.elements.delete(element); }
+
+  // -- picks
+  edit(change, { keeps = true } = {}) {
+    this.pairs = change(this.pairs);
+    this.shown = 0;
+    this.ask(keeps);
+  }
+
+  drop(text) {
+    const gone = text.split(" ").map((part) => { const at = part.indexOf("="); return at < 0 ? [part] : [part.slice(0, at), part.slice(at + 1)]; });
+    const goes = ([name, value]) => gone.some(([key, one]) => (key === "*" ? !KEPT.has(name) : keyOf(name) === key && (one ?? value) === value));
+    this.edit((pairs) => pairs.filter((pair) => !goes(pair)));
+  }
+
+  // What the controls of one facet, or of the order, say by now; picks of it that have no control stay.
+  set(key, fields) {
+    const has = (field) => field.matches("select, [type=checkbox], [type=radio]");
+    const offered = new Set(fields.filter(has).flatMap((field) => (field.options ? [...field.options] : [field]).map((one) => one.value)));
+    const one = fields.some((field) => field.matches("select, [type=radio]"));
+    const ranges = fields.some((field) => !has(field));
+    const picked = fields.filter((field) => field.value && (!field.matches("[type=checkbox], [type=radio]") || field.checked));
+    this.edit((pairs) => [
+      ...pairs.filter(([name, value]) => keyOf(name) !== key || !(one || offered.has(value) || (ranges && value.includes("..")) || name !== key)),
+      ...picked.map((field) => [field.name, field.value]),
+    ]);
+  }
+
+  // -- the address of the page: a pick is kept as NAME.FACET=BIN beside what else is there
+  get prefix() { return `${this.name}.`; }
+
+  inAddress() {
+    return [...new URLSearchParams(location.search)].filter(([name]) => name.startsWith(this.prefix)).map(([name, value]) => [name.slice(this.prefix.length), value]);
+  }
+
+  address(pairs) {
+    const others = location.search.slice(1).split("&").filter((part) => part && !part.startsWith(this.prefix));
+    const own = new URLSearchParams(pairs.map(([name, value]) => [this.prefix + name, value])).toString();
+    const query = [...others, ...(own ? [own] : [])].join("&");
+    return location.pathname + (query ? `?${query}` : "") + location.hash;
+  }
+
+  keepAddress() {
+    const address = this.address(this.pairs);
+    if (address !== location.pathname + location.search + location.hash) history.pushState(history.state, "", address);
+  }
+
+  // -- asking
+  get rack() { return [...this.elements].map((element) => element.getAttribute("rack")).find((rack) => rack !== null); }
+
+  async ask(keeps = false) {
+    const turn = ++Listing.turns;
+    this.asked = turn;
+    this.going?.abort();
+    this.going = new AbortController();
+    const busy = setTimeout(() => this.each((element) => element.busy(true)), WAIT.busy);
+    const late = setTimeout((going) => going.abort("late"), WAIT.gone, this.going);
+    const query = new URLSearchParams(this.pairs);
+    if (this.shown) query.set("shown", this.shown);
+    if (this.rack) query.set("_rack", this.rack);
+    try {
+      const response = await fetch(`${HOME}/api/shop/v1/embeds/${encodeURIComponent(this.name)}?${query}`, { credentials: "omit", signal: this.going.signal });
+      const answer = await response.json();
+      if (this.asked !== turn) return;
+      if (!response.ok) throw new Error(answer.title);
+      this.pairs = [...new URLSearchParams(answer.query)];
+      this.answer = answer;
+      if (keeps) this.keepAddress();
+      this.each((element) => element.draw(answer));
+    } catch (error) {
+      if (this.asked === turn) this.failed(error);
+    } finally {
+      clearTimeout(busy);
+      clearTimeout(late);
+      if (this.asked === turn) this.each((element) => element.busy(false));
+    }
+  }
+
+  // Nothing shown yet: the host's own link stays. Afterwards: what was shown stays, and it can be tried once more.
+  failed(error) {
+    console.warn(`bin-sort "${this.name}": ${error.message ?? error}`);
+    if (this.answer) [...this.elements][0]?.warn();
+  }
+
+  each(act) { this.elements.forEach(act); }
+}
+Listing.turns = 0;

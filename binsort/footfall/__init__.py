@@ -1,0 +1,1 @@
+"""Footfall: what happens on the shop's pages, as sums of days. Nothing of it says who did it."""

@@ -1,0 +1,1 @@
+"""Listings on other sites: one script, and elements that the host places where it wants."""

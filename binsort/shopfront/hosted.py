@@ -1,0 +1,86 @@
+"""Listings as other sites show them: what such a listing always narrows by, and the rack it stands with."""
+
+from collections.abc import Collection, Container
+from dataclasses import dataclass, replace
+
+from binsort.core.facets.query import pairs_of
+from binsort.core.facets.spec import FacetSpec
+from binsort.racks.addresses import Pair
+from binsort.racks.models import Edition, Embed
+from binsort.tally.current import Current
+
+from .former import keys_now
+
+
+class NotThere(LookupError):
+    """A listing that another site asks for cannot be shown; says why."""
+
+
+@dataclass(frozen=True, slots=True)
+class Hosted:
+    """A listing on another site."""
+
+    name: str
+    label: str
+    nodes: tuple[str, ...] | None  # identities of its category
+    standing: tuple[Pair, ...]  # picks that it always has, by the keys of today
+    rack: str  # of the set-up, Embed.NO_RACK, or Embed.AS_PLACED
+
+    @property
+    def keys(self) -> frozenset[str]:
+        """The facets it always narrows by; shoppers do not see them."""
+        return frozenset(name.partition(".")[0] for name, _value in self.standing)
+
+    @classmethod
+    def of(cls, embed: Embed, edition: Edition | None, rack: str = Embed.AS_PLACED) -> "Hosted":
+        """Return a listing of another site under a set-up.
+
+        Args:
+            embed: the listing.
+            edition: the set-up.
+            rack: the one that the host names; where it names none, what Listings says holds.
+
+        Raises:
+            NotThere: what it always narrows by, or the rack, is not in the set-up.
+        """
+        known = {spec.key for spec in edition.facet_file.facets} if edition else set()
+        standing = _today(tuple(pairs_of(embed.picks)), known)
+        lost = [name for name, _value in standing if name.partition(".")[0] not in known]
+        if lost:
+            raise NotThere(f"It always narrows by “{lost[0]}”, which is no facet of the shop now.")
+        racks = {one["key"] for one in edition.document["racks"]} if edition else set()
+        if rack not in racks | {Embed.AS_PLACED, Embed.NO_RACK}:
+            raise NotThere(f"There is no rack “{rack[:60]}” in the shop now.")
+        identity = embed.category.path_identity if embed.category else embed.path_identity
+        return cls(embed.name, embed.label, tuple(identity.split(" > ")) if identity else None, standing, rack)
+
+    def specs(self, edition: Edition | None) -> tuple[FacetSpec, ...]:
+        """Return the facets that it always narrows by, whatever else is picked."""
+        facets = edition.facet_file.facets if edition else ()
+        return tuple(replace(spec, show_when=None) for spec in facets if spec.key in self.keys)
+
+    def check(self, ignored: Collection[Pair]) -> None:
+        """Raise NotThere where something that it always narrows by was not understood: never more products than were meant."""
+        lost = [value for name, value in self.standing if (name, value) in ignored]
+        if lost:
+            raise NotThere(f"It always narrows to “{lost[0]}”, which no product of the shop has now.")
+
+
+def _today(pairs: tuple[Pair, ...], known: Container[str]) -> tuple[Pair, ...]:
+    """Return picks with the facets that have other keys now by these."""
+    split = [(*name.partition("."), value) for name, value in pairs]
+    unknown = {key for key, _dot, _end, _value in split if key not in known}
+    keys = keys_now(unknown, known) if unknown else {}
+    return tuple((f"{keys.get(key, key)}{dot}{end}", value) for key, dot, end, value in split)
+
+
+def embed_named(held: Current, name: str) -> Embed:
+    """Return what other sites show under a name; asked for once while nothing is committed. Raises NotThere."""
+
+    def read() -> dict[str, Embed]:
+        return {embed.name: embed for embed in Embed.objects.select_related("category")}
+
+    embed = held.beside("embeds", read).get(name)
+    if embed is None:
+        raise NotThere(f"No listing is called “{name[:60]}”.")
+    return embed

@@ -22,8 +22,13 @@ class Listing {
 
   join(element) {
     this.elements.add(element);
-    if (this.answer) element.draw(this.answer);
-    else queueMicrotask(() => { if (!this.asked) this.ask(); }); // once all elements of the page are there
+    if (this.answer) element.draw(this.answer); // and asked anew: it may be placed with another rack by now
+    if (this.isJoined) return;
+    this.isJoined = true;
+    queueMicrotask(() => { // once all elements of the page are there
+      this.isJoined = false;
+      this.ask();
+    });
   }
 
   leave(element) { this.elements.delete(element); }

@@ -9,7 +9,6 @@ from django.utils.text import slugify
 from django.utils.translation import gettext as _
 
 from binsort.catalog.models import Category
-from binsort.core.facets.query import pairs_of
 from binsort.core.values.text import normalise
 from binsort.people.acts import Act
 from binsort.people.rights import needs
@@ -126,8 +125,3 @@ def _checked(wanted: Wanted) -> dict[str, Any]:
         "parts": wanted.parts,
         "look": wanted.look,
     }
-
-
-def picks_of(embed: Embed) -> tuple[Pair, ...]:
-    """Return what an embed always narrows by."""
-    return tuple(pairs_of(embed.picks))

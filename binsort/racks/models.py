@@ -10,6 +10,7 @@ from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
 from binsort.core.facets.facet_file import FacetFile, facet_file
+from binsort.core.facets.query import pairs_of
 from binsort.core.values.strict_json import loads
 
 
@@ -215,3 +216,8 @@ class Embed(models.Model):
 
     def __str__(self) -> str:
         return self.label
+
+    @property
+    def pairs(self) -> tuple[tuple[str, str], ...]:
+        """What it always narrows by."""
+        return tuple(pairs_of(self.picks))

@@ -19,6 +19,7 @@ from binsort.core.values.text import category_path, identity, normalise
 from binsort.racks.addresses import Pair, pick_pairs, picked_pairs, query_string, range_text
 from binsort.racks.attribute_use import dictionary_colours, looks_with_colours, not_narrowing, served
 from binsort.racks.controls import control_of
+from binsort.racks.hosted import Hosted
 from binsort.racks.models import Edition, Embed
 from binsort.racks.number_words import Words, bin_words, words_of
 from binsort.racks.presentation import bin_swatch
@@ -28,7 +29,6 @@ from binsort.tally.current import Current, current
 
 from .addresses import address_of, find_category, trail_of
 from .former import renamed
-from .hosted import Hosted
 from .planned import MATCH, Planned
 from .search import Found, by_match, search
 from .seen import read_seen

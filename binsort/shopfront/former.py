@@ -1,8 +1,7 @@
 """Former names: addresses that people kept name facets and bins as they were once. They lead to those of today, or it is said."""
 
-from collections.abc import Container, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 
-from django.db.models import Q
 from django.utils.translation import gettext as _
 
 from binsort.core.answers.answer import RackIndex
@@ -10,7 +9,8 @@ from binsort.core.answers.matching import Facet
 from binsort.core.facets.query import RESERVED, Query
 from binsort.core.values.text import normalise, slug
 from binsort.racks.addresses import Pair
-from binsort.racks.models import Edition, FormerKey
+from binsort.racks.former_keys import keys_now
+from binsort.racks.models import Edition
 
 _MOST_SAID = 3
 _MOST_BINS = 3_000  # that are looked through
@@ -30,31 +30,6 @@ def renamed(pairs: Sequence[Pair], rack: RackIndex, listing: tuple[str, ...] | N
             value = _bin_now(facet, value) or value
         found.append((name, value))
     return found
-
-
-def keys_now(unknown: set[str], known: Container[str]) -> dict[str, str]:
-    """Return the keys of today, among those known, of facets that were called otherwise; a facet may have had several."""
-    safe = {name for name in unknown if "\0" not in name}
-    rows = list(FormerKey.objects.filter(Q(old__in=safe) | Q(new__in=safe)).values_list("old", "new")) if safe else []
-    if not rows:
-        return {}
-    links: dict[str, set[str]] = {}
-    for old, new in FormerKey.objects.values_list("old", "new"):
-        links.setdefault(old, set()).add(new)
-        links.setdefault(new, set()).add(old)
-    return {name: now for name in safe if (now := _reached(name, links, known))}
-
-
-def _reached(name: str, links: dict[str, set[str]], known: Container[str]) -> str:
-    """Return the known key to which names lead, one after another; empty where none is."""
-    reached, waiting = {name}, [name]
-    while waiting:
-        for other in sorted(links.get(waiting.pop(0), set()) - reached):
-            if other in known:
-                return other
-            reached.add(other)
-            waiting.append(other)
-    return ""
 
 
 def _bin_now(facet: Facet, value: str) -> str:

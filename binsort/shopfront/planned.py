@@ -10,10 +10,10 @@ from django.utils.translation import gettext as _
 from binsort.core.facets.behaviour import Behaviour, Sort
 from binsort.core.facets.places import ABOVE, BELOW, DRAWER, EMBED, PLACES, SIDE, Listing, Plan, plan, plan_of_one
 from binsort.core.facets.spec import FacetSpec
+from binsort.racks.hosted import Hosted
 from binsort.racks.models import Edition, Embed
 from binsort.racks.shown_facet import Shown
 
-from .hosted import Hosted
 
 WIDE, PHONE = "wide", "phone"
 MATCH = "match"  # the order of a search: best match first

@@ -33,7 +33,7 @@ NEEDED: dict[str, tuple[Act, Act]] = {  # by the name of an address: to look, to
     # people and other systems
     "people": (LOOK, PEOPLE), "person": (PEOPLE, PEOPLE), "invitation-end": (PEOPLE, PEOPLE), "account": (LOOK, LOOK),
     "account-sign-out": (LOOK, LOOK), "api": (PEOPLE, PEOPLE), "token-end": (PEOPLE, PEOPLE),
-    "sites": (LOOK, PEOPLE), "site-end": (PEOPLE, PEOPLE),
+    "sites": (LOOK, PEOPLE), "site-end": (PEOPLE, PEOPLE), "embed": (LOOK, LIVE), "embed-add": (LIVE, LIVE), "embed-delete": (LIVE, LIVE),
 }  # fmt: skip
 
 

@@ -16,9 +16,9 @@ from ninja.errors import ValidationError
 
 from binsort.core.values.strict_json import one_line
 from binsort.racks.addresses import typed_pairs
+from binsort.racks.hosted import NotThere
 from binsort.shopfront.asked import Asked, asked
 from binsort.shopfront.embed.parts import RACK, embed_document
-from binsort.shopfront.hosted import NotThere
 from binsort.shopfront.listings import listing_page
 from binsort.shopfront.products import product_page
 from binsort.tally.current import NotReady, current

@@ -78,7 +78,7 @@ _OF_SECTION = {
     "catalogue": Act.PRODUCTS,
     "activity": Act.PRODUCTS,
     "people": Act.PEOPLE,
-    "sites": Act.PEOPLE,
+    "sites": Act.LIVE,
 }  # what changing something there needs
 
 

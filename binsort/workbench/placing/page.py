@@ -148,7 +148,7 @@ def placing_page(setup: Setup, asked: Mapping[str, str], folding: Folding) -> Pl
 
     Args:
         setup: the set-up.
-        asked: ``at`` and ``where``, the place that is chosen; ``choice``, ``rack``, ``below``: what is to stand there; ``tree``, ``embed``.
+        asked: ``at`` and ``where``, the place that is chosen; ``choice``, ``rack``, ``below``: what is to stand there; ``tree``.
         folding: what was opened and shut by hand.
     """
     return _Page(setup, asked, folding).build()
@@ -159,9 +159,8 @@ class _Page:
         self.document, self.live = setup.draft.document, setup.live.document if setup.live else None
         self.asked, self.folding = asked, folding
         self.index = current().index
-        embed = asked.get("embed", "").strip() or (asked["at"].partition(":")[2] if asked.get("at", "").startswith("embed:") else "")
-        at = f"embed:{embed}" if asked.get("embed", "").strip() else asked.get("at", "")
-        self.tree: Tree = tree_of(self.document, folding=folding, here=at, own_only=asked.get("tree") == _OWN, new_embed=embed)
+        at = asked.get("at", "")
+        self.tree: Tree = tree_of(self.document, folding=folding, here=at, own_only=asked.get("tree") == _OWN)
         self.here = self.tree.named(at)
         self.where = asked["where"] if asked.get("where") in PLACES else SIDE
         self.labels = {rack["key"]: rack["label"] for rack in self.document["racks"]}
@@ -318,5 +317,4 @@ class _Page:
 
 def place_named(document: Document, at: str) -> Node:
     """Return the listing that a form names."""
-    embed = at.partition(":")[2] if at.startswith("embed:") else ""
-    return tree_of(document, folding=Folding(), here=at, new_embed=embed).named(at)
+    return tree_of(document, folding=Folding(), here=at).named(at)

@@ -9,6 +9,7 @@ from django.utils.translation import gettext as _
 from binsort.catalog.store.category_paths import category_paths, identities_of
 from binsort.core.facets.place_edits import listing_of, said_of_listing
 from binsort.core.facets.places import ALL, CATEGORY, EMBED, PLACES, SEARCH, Listing, Places
+from binsort.racks.models import Embed
 from binsort.racks.places_in_words import listing_words
 from binsort.racks.setup import Document
 
@@ -82,15 +83,14 @@ class Tree:
         return found + [one for one in others if before.at(one, where).rack != after.at(one, where).rack]
 
 
-def tree_of(document: Document, *, folding: Folding, here: str, own_only: bool = False, new_embed: str = "") -> Tree:
+def tree_of(document: Document, *, folding: Folding, here: str, own_only: bool = False) -> Tree:
     """Return the tree.
 
     Args:
-        document: the draft, whose rules name embeds and keep the way to what has a rack of its own open.
+        document: the draft, whose rules keep the way to what has a rack of its own open.
         folding: what was opened and shut by hand.
         here: the key of the listing that is chosen; the way to it is open.
         own_only: show only those with a rack of their own, and the way to them.
-        new_embed: the name of one that has no rule yet.
     """
     paths = tuple(category_paths().values())
     same = identities_of(paths)
@@ -111,7 +111,7 @@ def tree_of(document: Document, *, folding: Folding, here: str, own_only: bool =
             shut_at = len(path)
         if not own_only or path in with_own or path in ways:
             shown.append(_node(names, path, below[path], is_folded=below[path] > 0 and not is_open))
-    return Tree(paths, same, tuple(shown), tuple(_others(own, new_embed)))
+    return Tree(paths, same, tuple(shown), tuple(_others(own)))
 
 
 def _node(names: tuple[str, ...], path: tuple[str, ...], below: int, *, is_folded: bool = False) -> Node:
@@ -120,11 +120,12 @@ def _node(names: tuple[str, ...], path: tuple[str, ...], below: int, *, is_folde
     )  # fmt: skip
 
 
-def _others(own: set[Listing], new_embed: str) -> Iterator[Node]:
+def _others(own: set[Listing]) -> Iterator[Node]:
+    """Yield search results, and the listings of other sites: those there are, and those that rules name."""
     yield Node("search", listing_words(Listing(SEARCH)), Listing(SEARCH), said_of_listing(SEARCH), 1, 0)
-    names = {listing.name for listing in own if listing.kind == EMBED} | ({new_embed} if new_embed else set())
-    for name in sorted(names):
-        yield Node(f"embed:{name}", name, Listing(EMBED, (), name), said_of_listing(EMBED, embed=name), 1, 0)
+    labels = dict(Embed.objects.values_list("name", "label"))
+    for name in sorted({listing.name for listing in own if listing.kind == EMBED} | labels.keys()):
+        yield Node(f"embed:{name}", labels.get(name, name), Listing(EMBED, (), name), said_of_listing(EMBED, embed=name), 1, 0)
 
 
 def _key(path: tuple[str, ...]) -> str:

@@ -11,7 +11,7 @@ from binsort.workbench.frame.views import Edit, based_on
 from .page import place_named, placing_page
 from .tree import Folding
 
-_ASKED = ("at", "where", "choice", "rack", "below", "tree", "embed")
+_ASKED = ("at", "where", "choice", "rack", "below", "tree")
 
 
 class Listings(Edit):

@@ -1,4 +1,4 @@
-// People: a flag says how far somebody may go; it is dragged, or moved by arrow keys. Links are copied.
+// People: a flag says how far somebody may go; it is dragged, or moved by arrow keys.
 (() => {
   const { byId, say } = tool;
   const ROLES = ["viewer", "editor", "owner"];
@@ -70,16 +70,6 @@
   document.addEventListener("pointerup", () => {
     if (dragged?.role) send(dragged.row, dragged.role);
     dragged = null;
-  });
-
-  document.addEventListener("click", async (event) => {
-    const copies = event.target.closest?.("[data-copies]");
-    if (!copies) return;
-    const field = copies.previousElementSibling;
-    field.select();
-    await navigator.clipboard?.writeText(field.value).catch(() => document.execCommand("copy"));
-    say("The link is copied");
-    copies.textContent = "Copied";
   });
 
   document.addEventListener("DOMContentLoaded", dress);

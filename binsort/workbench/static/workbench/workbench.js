@@ -213,6 +213,18 @@
     }
   }
 
+  // A button copies the text of a field, or of what it names.
+  document.addEventListener("click", async (event) => {
+    const copies = event.target.closest?.("[data-copies]");
+    if (!copies) return;
+    const source = byId(copies.dataset.copies);
+    source.select?.();
+    if (!source.select) getSelection().selectAllChildren(source);
+    await navigator.clipboard?.writeText(source.value ?? source.textContent).catch(() => document.execCommand("copy"));
+    say("Copied");
+    copies.textContent = "Copied";
+  });
+
   document.addEventListener("DOMContentLoaded", () => {
     prepare();
     const kept = sessionStorage.getItem("scroll");

@@ -3,13 +3,11 @@
 from collections.abc import Collection, Container
 from dataclasses import dataclass, replace
 
-from binsort.core.facets.query import pairs_of
 from binsort.core.facets.spec import FacetSpec
-from binsort.racks.addresses import Pair
-from binsort.racks.models import Edition, Embed
-from binsort.tally.current import Current
 
-from .former import keys_now
+from .addresses import Pair
+from .former_keys import keys_now
+from .models import Edition, Embed
 
 
 class NotThere(LookupError):
@@ -44,7 +42,7 @@ class Hosted:
             NotThere: what it always narrows by, or the rack, is not in the set-up.
         """
         known = {spec.key for spec in edition.facet_file.facets} if edition else set()
-        standing = _today(tuple(pairs_of(embed.picks)), known)
+        standing = _today(embed.pairs, known)
         lost = [name for name, _value in standing if name.partition(".")[0] not in known]
         if lost:
             raise NotThere(f"It always narrows by “{lost[0]}”, which is no facet of the shop now.")
@@ -72,15 +70,3 @@ def _today(pairs: tuple[Pair, ...], known: Container[str]) -> tuple[Pair, ...]:
     unknown = {key for key, _dot, _end, _value in split if key not in known}
     keys = keys_now(unknown, known) if unknown else {}
     return tuple((f"{keys.get(key, key)}{dot}{end}", value) for key, dot, end, value in split)
-
-
-def embed_named(held: Current, name: str) -> Embed:
-    """Return what other sites show under a name; asked for once while nothing is committed. Raises NotThere."""
-
-    def read() -> dict[str, Embed]:
-        return {embed.name: embed for embed in Embed.objects.select_related("category")}
-
-    embed = held.beside("embeds", read).get(name)
-    if embed is None:
-        raise NotThere(f"No listing is called “{name[:60]}”.")
-    return embed

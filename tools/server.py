@@ -14,6 +14,7 @@ from .cluster import free_port, port_is_free
 from .environment import PROJECT, PYTHON, CannotGoOn, data_folder
 
 _PREFERRED, _CLUB = 8000, 8100
+_PROCESSES = 2
 
 
 def _facts_file() -> Path:
@@ -29,12 +30,24 @@ def start(environment: dict[str, str]) -> tuple[str, str]:
     known = _facts()
     stop()
     port, club = _port(known.get("port"), _PREFERRED), _port(known.get("club_port"), _CLUB)
-    web = ["-m", "gunicorn", "binsort.project.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4", "--timeout", "120"]
+    web = [
+        "-m",
+        "gunicorn",
+        "binsort.project.wsgi",
+        "--bind",
+        f"127.0.0.1:{port}",
+        "--workers",
+        str(_PROCESSES),
+        "--threads",
+        "4",
+        "--timeout",
+        "120",
+    ]
     web += ["--limit-request-line", "8190", "--no-control-socket", "--worker-tmp-dir", str(data_folder())]
     worker = ["-m", "binsort.project.manage", "procrastinate", "worker", "--concurrency", "1", "--delete-jobs", "successful"]
     address, abroad = f"http://127.0.0.1:{port}", f"http://127.0.0.1:{club}"
     started = {
-        "web": _begin("server", web, environment),
+        "web": _begin("server", web, {**environment, "BINSORT_PROCESSES": str(_PROCESSES)}),
         "worker": _begin("worker", worker, environment),
         "club": _begin("club", ["-m", "binsort.demo.club.server", str(club), address], environment),
     }

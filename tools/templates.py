@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from .environment import PROJECT
 
 _LONGEST = 140
+_ANOTHERS = PROJECT / "binsort/demo/club"  # pages of another house, served as they are
 _MARKED = re.compile(r"\{% blocktrans\w*.*?\{% endblocktrans\w* %\}|\{#.*?#\}", re.DOTALL)
 _TAGS = re.compile(r"\{%.*?%\}|\{\{.*?\}\}", re.DOTALL)
 _NO_WORDS = re.compile(r"<(script|style|code|svg|pre)\b.*?</\1>|<span class=\"key[^\"]*\"[^>]*>.*?</span>", re.DOTALL)
@@ -18,6 +19,8 @@ _NAMES = ("Bin Sort", "Saltmarsh Chandlery")  # are the same in every language
 
 def _templates() -> Iterator[tuple[str, str]]:
     for path in sorted((PROJECT / "binsort").rglob("*.html")):
+        if path.is_relative_to(_ANOTHERS):
+            continue
         yield str(path.relative_to(PROJECT)), path.read_text(encoding="utf-8")
 
 

@@ -121,7 +121,7 @@ class BinSort extends HTMLElement {
     const at = this.acted;
     this.acted = null;
     this.status.textContent = answer.said;
-    if (this.shadowRoot.activeElement) return;
+    if (this.shadowRoot.activeElement && !at.shown) return;
     const cards = this.shadowRoot.querySelectorAll(".card a");
     const next = at.shown ? cards[at.shown] : this.shadowRoot.getElementById(at.id) ?? this.shadowRoot.querySelector("a.pick, .nothing a, input:not(:disabled), .card a");
     next?.focus({ preventScroll: !at.shown });

@@ -2,6 +2,7 @@
 const HOME = new URL(import.meta.url).origin;
 const WAIT = { busy: 300, gone: 30_000 };
 const keyOf = (name) => name.replace(/\.(from|to)$/, "");
+const AGAIN = new Set([429, 503]); // too often, or not ready yet: they say when to ask again
 const KEPT = new Set(["sort", "per"]); // stay where all picks are taken away
 
 class Listing {
@@ -13,7 +14,8 @@ class Listing {
   }
 
   constructor(name) {
-    Object.assign(this, { name, elements: new Set(), pairs: this.inAddress(), shown: 0, asked: 0, answer: null });
+    Object.assign(this, { name, elements: new Set(), shown: 0, asked: 0, answer: null });
+    this.pairs = this.inAddress();
     addEventListener("popstate", () => {
       const pairs = this.inAddress();
       if (String(pairs) !== String(this.pairs)) this.edit(() => pairs, { keeps: false });
@@ -95,6 +97,10 @@ class Listing {
       const response = await fetch(`${HOME}/api/shop/v1/embeds/${encodeURIComponent(this.name)}?${query}`, { credentials: "omit", signal: this.going.signal });
       const answer = await response.json();
       if (this.asked !== turn) return;
+      if (AGAIN.has(response.status)) {
+        setTimeout(() => { if (this.asked === turn) this.ask(keeps); }, 1000 * Math.max(1, Number(response.headers.get("Retry-After"))));
+        return;
+      }
       if (!response.ok) throw new Error(answer.title);
       this.pairs = [...new URLSearchParams(answer.query)];
       this.answer = answer;

@@ -42,7 +42,8 @@ _NOT_BESIDE = {"where": "side", "listing": "embed", "embed": "safety-afloat", "s
 def load_embeds(owner: str) -> None:
     """Make what the club shows. Raises what the changes raise."""
     actor = get_user_model().objects.get(username=owner)
-    _make("Marram 19", "rope and cordage > running rigging", (("material", "polyester"),), rack="short", parts=Embed.Parts.RACK, actor=actor)
+    lines = (("material", "polyester"),)
+    _make("Marram 19", "rope and cordage > running rigging", lines, rack="short", parts=Embed.Parts.RACK, actor=actor)
     _make("Safety afloat", "safety", (), rack=Embed.AS_PLACED, parts=Embed.Parts.TOGETHER, actor=actor)
 
 

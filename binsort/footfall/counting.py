@@ -24,7 +24,8 @@ _MOST = 20_000  # different things in memory; more are not counted until they ar
 
 _Key = tuple[date, str, str]
 _UPSERT = """
-    INSERT INTO footfall_daysum (day, kind, what, times, last) SELECT * FROM unnest(%s::date[], %s::text[], %s::text[], %s::bigint[], %s::timestamptz[])
+    INSERT INTO footfall_daysum (day, kind, what, times, last)
+    SELECT * FROM unnest(%s::date[], %s::text[], %s::text[], %s::bigint[], %s::timestamptz[])
     ON CONFLICT (day, kind, what) DO UPDATE
     SET times = footfall_daysum.times + excluded.times, last = greatest(footfall_daysum.last, excluded.last)
 """
@@ -87,7 +88,7 @@ class Counter:
 
 def _add(counted: dict[_Key, tuple[int, datetime]], most: dict[str, int]) -> None:
     with transaction.atomic(), connection.cursor() as cursor:
-        rows = [(*key, *counted[key]) for key in _within(counted, most)]  # always in the same order: two processes never wait for each other
+        rows = [(*key, *counted[key]) for key in _within(counted, most)]  # in one order, so that two processes never block each other
         cursor.execute(_UPSERT, [list(column) for column in zip(*rows, strict=True)] if rows else [[]] * 5)
 
 

@@ -67,10 +67,12 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "binsort.project.errors.LimitAddresses",
+    "binsort.project.head.HeadAsGet",
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "corsheaders.middleware.CorsMiddleware",
+    "binsort.project.limits.LimitCalls",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -157,6 +159,11 @@ CONTENT_SECURITY_POLICY = {
         "frame-ancestors": ["'none'"],
     }
 }
+
+# How often the API may be called: by an address, and by a token. Each process lets its share through. 0: as often as anybody likes.
+CALLS_A_MINUTE = int(os.environ.get("BINSORT_CALLS_A_MINUTE", "1200"))
+CALLS_A_MINUTE_BY_TOKEN = int(os.environ.get("BINSORT_CALLS_A_MINUTE_BY_TOKEN", "6000"))
+PROCESSES = int(os.environ.get("BINSORT_PROCESSES", "1"))  # that answer beside each other
 
 # What happens in the shop is counted in memory and written every so many seconds; 0: only when a test says so.
 FOOTFALL_SECONDS = float(os.environ.get("BINSORT_FOOTFALL_SECONDS", "5"))

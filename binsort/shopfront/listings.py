@@ -10,64 +10,26 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from binsort.catalog.models import Category
-from binsort.core.answers.answer import FacetAnswer
-from binsort.core.answers.matching import Facet
 from binsort.core.facets.behaviour import HERE, Behaviour
 from binsort.core.facets.places import ABOVE, BELOW, SIDE
-from binsort.core.facets.query import FreeRange
-from binsort.core.insight.ways_out import coming_back
 from binsort.core.values.text import category_path, identity, path_identity
 from binsort.racks.addresses import Pair, query_string, split_address
 from binsort.racks.attribute_use import is_open_to_search_engines
-from binsort.racks.pictures import pictures_of
-from binsort.racks.presentation import shown, unsent_picks
-from binsort.racks.shown_facet import Shown, Swatch
+from binsort.racks.presentation import unsent_picks
+from binsort.racks.shown_facet import Shown
 from binsort.racks.sort_words import sort_words
 from binsort.tally.current import Current
 
 from .addresses import category_address
 from .asked import SEEN, SHOWN, Asked
 from .cards import Card, Cards
+from .drawn import Drawn, Pick, Picked, Pill
 from .former import not_offered
 from .near import Near, near_of
 from .planned import Placed
 from .seen import written_seen
 from .shelf_of_pages import Compartment, shelf_of_pages
 from .ways import Way, ways_of
-
-
-@dataclass(frozen=True, slots=True)
-class Pick:
-    """A pick with its way out."""
-
-    label: str
-    key: str  # as the form has it
-    value: str
-    without: str  # address
-    swatch: Swatch | None
-
-
-@dataclass(frozen=True, slots=True)
-class Pill:
-    """The picks of a facet, and what comes back without them."""
-
-    key: str
-    label: str
-    join: str  # between two of them
-    picks: tuple[Pick, ...]
-    back: int
-    without: str
-
-
-@dataclass(frozen=True, slots=True)
-class Picked:
-    """All that is picked and searched for, with the ways out."""
-
-    pills: tuple[Pill, ...]
-    search: str
-    without_search: str
-    clear: str
-    clear_words: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -345,7 +307,7 @@ _TWO_COLUMNS = 7  # facets at the side
 
 def listing_page(asked: Asked, *, is_more: bool = False) -> ListingPage:
     """Build a listing, or only the products after those that were seen."""
-    drawn = _Drawn(asked)
+    drawn = Drawn(asked)
     facets = drawn.facets()
     places = {where: tuple(asked.planned.placed(where, facets)) for where in (ABOVE, SIDE, BELOW)}
     listed = [one.facet for where in (ABOVE, SIDE, BELOW) for one in places[where]]
@@ -361,39 +323,6 @@ def listing_page(asked: Asked, *, is_more: bool = False) -> ListingPage:
         departments=partial(departments_of, asked.held),
         is_more=is_more,
     )
-
-
-class _Drawn:
-    """What a listing shows of facets and picks."""
-
-    def __init__(self, asked: Asked) -> None:
-        self._asked, self._state = asked, asked.state
-
-    def facets(self) -> dict[str, Shown]:
-        answers = zip(self._state.rack.facets, self._state.facets, strict=True)
-        drawn = ((facet, answer) for facet, answer in answers if answer.shown and facet.spec.key not in self._asked.standing)
-        return {facet.spec.key: self._facet(facet, answer) for facet, answer in drawn}
-
-    def _facet(self, facet: Facet, answer: FacetAnswer) -> Shown:
-        look, words = self._asked.looks.get(facet.spec.key, {}), self._asked.words[facet.spec.key]
-        wrong = self._asked.typed.wrong.get(facet.spec.key, {})
-        return shown(self._state, facet, answer, look, words, pictures_of(self._state, facet, look), wrong=wrong)
-
-    def pills(self) -> list[Pill]:
-        made = []
-        for facet in self._state.rack.facets:
-            picks = self._state.picks.get(facet.spec.key)
-            if not picks or facet.spec.key in self._asked.standing:
-                continue
-            key = facet.spec.key
-            listed = tuple(map(partial(self._pick, key), picks.each))
-            join = _("and") if facet.spec.matches_all else _("or")
-            made.append(Pill(key, facet.spec.label, join, listed, coming_back(self._state, key), self._asked.without(key)))
-        return made
-
-    def _pick(self, key: str, pick: str | FreeRange) -> Pick:
-        asked = self._asked
-        return Pick(asked.said(key, pick), *asked.pair(key, pick), asked.without(key, pick), asked.swatch(key, pick))
 
 
 def departments_of(held: Current) -> tuple[Category, ...]:

@@ -14,7 +14,6 @@ from binsort.racks.hosted import Hosted
 from binsort.racks.models import Edition, Embed
 from binsort.racks.shown_facet import Shown
 
-
 WIDE, PHONE = "wide", "phone"
 MATCH = "match"  # the order of a search: best match first
 

@@ -128,10 +128,10 @@ class BrowserTestCase(StaticLiveServerTestCase):
     def _fixture_teardown(self):
         """Leave what a test made: the next one is given the demo anew."""
 
-    def open(self, path, *, scripts=True, width=1280, height=800, touch=False):
+    def open(self, path, *, scripts=True, width=1280, height=800, touch=False, **more):
         """Open a page in a browser of its own."""
         context = self.browser.new_context(
-            viewport={"width": width, "height": height}, java_script_enabled=scripts, has_touch=touch, is_mobile=touch
+            viewport={"width": width, "height": height}, java_script_enabled=scripts, has_touch=touch, is_mobile=touch, **more
         )
         self.addCleanup(context.close)
         page = context.new_page()

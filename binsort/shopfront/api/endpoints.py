@@ -29,7 +29,7 @@ api = NinjaAPI(
     title="Bin Sort shop", version="1", description="Listings, facets, counts and products for shops of others.",
     docs_url=None, urls_namespace="shop-api",
 )  # fmt: skip
-_OTHERWISE: dict[Any, Any] = {414: schemas.Problem, 404: schemas.Problem, 422: schemas.Problem, 503: schemas.Problem}
+_OTHERWISE: dict[Any, Any] = {414: schemas.Problem, 404: schemas.Problem, 422: schemas.Problem, 429: schemas.Problem, 503: schemas.Problem}
 _TEXT = {"type": "string"}
 _QUERY: tuple[tuple[str, str, dict[str, Any]], ...] = (
     ("category", "the listing, as `Rope and cordage > Mooring`; without it all products", _TEXT),

@@ -53,6 +53,7 @@ def embed_document(name: str, pairs: list[Pair]) -> dict[str, Any]:
         "parts": parts,
     }
 
+
 def _embed_named(held: Current, name: str) -> Embed:
     """Return what other sites show under a name; asked for once while nothing is committed. Raises NotThere."""
 

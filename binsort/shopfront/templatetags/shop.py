@@ -11,7 +11,8 @@ from django.utils.safestring import SafeString
 from binsort.catalog.models import Category
 from binsort.shopfront.addresses import address_of, category_address
 from binsort.shopfront.cards import Card
-from binsort.shopfront.listings import Picked, title_of
+from binsort.shopfront.drawn import Picked
+from binsort.shopfront.listings import title_of
 
 register = template.Library()
 register.simple_tag(category_address)

@@ -141,7 +141,7 @@ api = NinjaAPI(
     title="Bin Sort catalogue", version="1", description="Products, prices and stock from other systems. Every call is all or nothing.",
     auth=Bearer(), parser=ExactParser(), renderer=ExactRenderer(), docs_url=None, urls_namespace="catalogue-api",
 )  # fmt: skip
-_REFUSED: dict[Any, Any] = {400: Problem, 401: Problem, 403: Problem, 413: Problem, 422: Problem, 503: Problem}
+_REFUSED: dict[Any, Any] = {400: Problem, 401: Problem, 403: Problem, 413: Problem, 422: Problem, 429: Problem, 503: Problem}
 _OF_ONE: dict[Any, Any] = {404: Problem, **_REFUSED}
 
 

@@ -231,7 +231,8 @@ class _Narrowing:
             key = facet.spec.key
             bins = [one for one in answer.bins if one.count and not one.picked][:_BINS]
             if bins:
-                yield facet.spec.label, tuple((f"{key}={one.key}", bin_words(facet.by_key[one.key], self._words[key]), one.count) for one in bins)
+                words = self._words[key]
+                yield facet.spec.label, tuple((f"{key}={one.key}", bin_words(facet.by_key[one.key], words), one.count) for one in bins)
 
     def _said(self, facet: Facet, pick: str | FreeRange) -> str:
         words = self._words[facet.spec.key]

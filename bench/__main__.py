@@ -24,9 +24,9 @@ def main() -> None:
     parser.add_argument(
         "what",
         nargs="?",
-        choices=["all", "pages", "day", "shop"],
+        choices=["all", "pages", "day", "shop", "load"],
         default="all",
-        help="all, pages, a day of prices, or shopping",
+        help="all, pages, a day of prices, shopping, or five minutes of load",
     )
     parser.add_argument("--sizes", type=int, nargs="+", default=[10_000, 100_000, 1_000_000], help="numbers of products")
     parser.add_argument("--served", type=int, default=100_000, help="products of the large catalogue; 0 leaves it out")
@@ -38,6 +38,9 @@ def main() -> None:
         shop()
         shop(options.served)
         return
+    if options.what == "load":
+        load(options.served)
+        return
     if options.what == "all":
         engine(options.sizes)
         if options.served:
@@ -46,6 +49,7 @@ def main() -> None:
         shop()
         if options.served:
             shop(options.served)
+            load(options.served)
     pages()
     pages("racks")
     if options.served:
@@ -113,6 +117,17 @@ def shop(size: int = 0) -> None:
         f"  in Chromium               first load {browser['first_kb']:.0f} kB without pictures, largest paint {browser['lcp']:.0f} ms,"
         f" slowest interaction {browser['inp']:.0f} ms, shifts {browser['cls']:.3f}"
     )
+
+
+def load(size: int, seconds: int = 300, rate: int = 50) -> None:
+    """Measure and print what other shops ask, at a steady rate."""
+    found = measure("bench.load", str(size), str(seconds), str(rate))
+    print(f"\n{rate} questions a second for {seconds} s, two processes, {size:,} products; timed from when each was due")
+    print(f"  wrong answers             {found['wrong']}")
+    for kind, words in (("all", "all"), ("embed", "on other sites"), ("listing", "listings"), ("suggestions", "suggestions")):
+        print(f"  {words:<24}  {Times(**found[kind])}")
+    memory = ", ".join("+".join(f"{number:.0f}" for number in both) for both in found["memory"][::4])
+    print(f"  memory of both, each minute, MB: {memory}")
 
 
 def pages(what: str = "") -> None:

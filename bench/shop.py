@@ -8,14 +8,11 @@ import gzip
 import http.client
 import json
 import os
-import socket
 import statistics
-import subprocess
 import sys
 import threading
 import time
 from collections.abc import Callable, Sequence
-from pathlib import Path
 from random import Random
 from typing import Any
 from urllib.parse import quote, urlencode
@@ -24,7 +21,8 @@ import django
 
 from binsort.core.answers.answer import State
 
-_PROJECT = Path(__file__).parent.parent
+from .web import web
+
 CLICK = {"HX-Request": "true", "HX-Target": "narrow"}
 LISTINGS: tuple[tuple[str, ...], ...] = ((), ("rope and cordage",), ("deck hardware",), ("safety",), ("paint and varnish",))
 CLICKS, TIMED, SHOPPERS, SECONDS = 600, 300, 4, 20  # clicks: of them timed
@@ -142,33 +140,8 @@ def sizes(addresses: list[str]) -> dict[str, float]:
 
 def served(database: str, addresses: list[str]) -> dict[str, Any]:
     """Measure against a server of two processes: several shoppers at once, and a browser."""
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
-    url = os.environ["BINSORT_DATABASE_URL"].rpartition("/")[0] + f"/{database}"
-    web = ["-m", "gunicorn", "binsort.project.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
-    environment = {**os.environ, "BINSORT_DATABASE_URL": url, "DJANGO_SETTINGS_MODULE": "binsort.project.settings"}
-    collect = [sys.executable, "-m", "binsort.project.manage", "collectstatic", "--noinput", "-v", "0"]
-    subprocess.run(collect, cwd=_PROJECT, env=environment, check=True)
-    server = subprocess.Popen([sys.executable, *web], cwd=_PROJECT, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    try:
-        for _ in range(400):
-            if _is_up(port):
-                break
-            time.sleep(0.1)
-        return {"shoppers": several(port, addresses), "browser": in_a_browser(port)}
-    finally:
-        server.terminate()
-        server.wait(20)
-
-
-def _is_up(port: int) -> bool:
-    try:
-        connection = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
-        connection.request("GET", "/shop/")
-        return connection.getresponse().status == 200
-    except OSError:
-        return False
+    with web(database) as server:
+        return {"shoppers": several(server.port, addresses), "browser": in_a_browser(server.port)}
 
 
 def several(port: int, addresses: list[str]) -> dict[str, float]:

@@ -150,8 +150,8 @@ def screenshots(rest: list[str]) -> int:
     prepare_chromium()
     prepare_python("base", "dev")
     demo([])
-    address = f"http://127.0.0.1:{server._facts()['port']}"
-    return _python("-m", "tools.screenshots", address, *rest, environment=_environment(Cluster()))
+    web, club = (f"http://127.0.0.1:{server._facts()[port]}" for port in ("port", "club_port"))
+    return _python("-m", "tools.screenshots", web, club, *rest, environment=_environment(Cluster()))
 
 
 def count(rest: list[str]) -> int:

@@ -1,4 +1,4 @@
-"""Takes the pictures of the documentation from the running demo: ``python -m tools.screenshots ADDRESS``."""
+"""Takes the pictures of the documentation from the running demo: ``python -m tools.screenshots ADDRESS CLUB``."""
 
 import json
 import sys
@@ -9,6 +9,7 @@ from playwright.sync_api import Browser, Page, sync_playwright
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 WIDE, PHONE = (1280, 800), (390, 844)
+CLUB = "club:"  # stands for the address of the club's site
 OWNER, PASSWORD = "mara", "sea-campion-and-thrift"
 
 
@@ -144,23 +145,6 @@ def change_and_review(page: Page) -> None:
     come_to(page, "/racks/review/?category=Rope+and+cordage")
 
 
-def let_people_in(page: Page) -> None:
-    """Invite two, let one come in, and give a token."""
-    send(page, "/people/", role="editor", products="1", note="the summer help", days="7", places="1")
-    page.reload()
-    link = page.input_value(".invitation input[readonly]")
-    stranger = page.context.browser.new_page()  # type: ignore[union-attr]
-    stranger.goto(link)
-    for field, text in (("name", "Josie Pell"), ("username", "josie"), ("password", "thrift-and-samphire")):
-        stranger.fill(f"#{field}", text)
-    stranger.click("main button")
-    stranger.wait_for_url("**/racks/")
-    stranger.close()
-    send(page, "/people/", role="viewer", note="the boatyard", days="30", places="5")
-    send(page, "/catalogue/api/", name="Till program", act="products")
-    come_to(page, "/people/")
-
-
 def look_at_the_past(page: Page) -> None:
     """Choose what was live before."""
     page.locator(".went-live a").nth(1).click()
@@ -185,16 +169,16 @@ SHOTS: dict[str, tuple[str, tuple[int, int], Callable[[Page], None] | None]] = {
     "hidden-number": ("/racks/add/?category=Rope+and+cordage", WIDE, read_lengths),
     "listings": ("/racks/all/", WIDE, place_racks),
     "rules": ("/racks/?category=Rope+and+cordage&material=hmpe", WIDE, tie_shelves),
-    "behaviour": ("/racks/of/side/behaves/?category=Rope+and+cordage", WIDE, None),
     "review": ("/racks/", WIDE, change_and_review),
-    "people": ("/people/", WIDE, let_people_in),
+    "club": (f"{CLUB}/?marram-19.thickness=8&marram-19.thickness=10", WIDE, None),
+    "other-sites": ("/listings/sites/of/marram-19/", WIDE, None),
     "history": ("/history/", WIDE, look_at_the_past),
 }
 
 
 def main() -> None:
     """Take every picture, or those named behind the address."""
-    address, wanted = sys.argv[1], sys.argv[2:]
+    address, club, wanted = sys.argv[1], sys.argv[2], sys.argv[3:]
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as driver:
         browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
@@ -202,8 +186,8 @@ def main() -> None:
         for name, (path, size, before) in SHOTS.items():
             if wanted and name not in wanted:
                 continue
-            page = _page(browser, size, state if path.startswith(("/racks/", "/catalogue/", "/people/", "/history/")) else None)
-            page.goto(address + path, wait_until="networkidle")
+            page = _page(browser, size, state if path.startswith(("/racks/", "/catalogue/", "/listings/", "/history/")) else None)
+            page.goto(path.replace(CLUB, club) if path.startswith(CLUB) else address + path, wait_until="networkidle")
             page.evaluate("document.fonts.ready")
             if before:
                 before(page)

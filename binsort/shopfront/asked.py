@@ -19,7 +19,7 @@ from binsort.core.values.text import category_path, identity, normalise
 from binsort.racks.addresses import Pair, pick_pairs, picked_pairs, query_string, range_text
 from binsort.racks.attribute_use import dictionary_colours, looks_with_colours, not_narrowing, served
 from binsort.racks.controls import control_of
-from binsort.racks.hosted import Hosted
+from binsort.racks.hosted import Hosted, NotThere
 from binsort.racks.models import Edition, Embed
 from binsort.racks.number_words import Words, bin_words, words_of
 from binsort.racks.presentation import bin_swatch
@@ -219,7 +219,7 @@ MOST_SHOWN = 480  # products on a page that was made longer and longer
 
 
 def asked(
-    pairs: Sequence[Pair], path: str, slugs: Sequence[str] = (), *, draft: bool = False, host: tuple[Embed, str] | None = None
+    pairs: Sequence[Pair], path: str, slugs: Sequence[str] = (), *, draft: bool = False, host: tuple[str, str | None] | None = None
 ) -> Asked:
     """Understand a query.
 
@@ -228,7 +228,7 @@ def asked(
         path: the address without its query.
         slugs: of the category in the address; none for all products, or where the query names one.
         draft: somebody is shown the draft in place of what shoppers see.
-        host: another site shows it: what it shows, and the rack that it names.
+        host: another site shows it: the name of what it shows, and the key of the rack that it names, None where it names none.
 
     Raises:
         UnknownCategory: there is none of these slugs.
@@ -238,7 +238,7 @@ def asked(
     held = current()
     edition = edition_shown(held.beside("states", states), draft=draft)
     category = held.beside(("category", *slugs), partial(find_category, slugs)) if slugs else None
-    hosted = Hosted.of(host[0], edition, host[1]) if host else None
+    hosted = _hosted(held, edition, *host) if host else None
     nodes = hosted.nodes if hosted else tuple(category.path_identity.split(" > ")) if category else _named(pairs)
     text = next((normalise(value) for name, value in reversed(pairs) if name == "q" and value.strip()), "")
     planned = Planned.of(edition, Listing.of(nodes) if nodes or not text else Listing(SEARCH), hosted)
@@ -268,6 +268,18 @@ def asked(
         came=(path, tuple(pairs)),
         hosted=hosted,
     )
+
+
+def _hosted(held: Current, edition: Edition | None, name: str, rack: str | None) -> Hosted:
+    """Return what other sites show under a name. Raises NotThere."""
+
+    def read() -> dict[str, Embed]:
+        return {embed.name: embed for embed in Embed.objects.select_related("category")}
+
+    embed = held.beside("embeds", read).get(name)
+    if embed is None:
+        raise NotThere(f"No listing is called “{name[:60]}”.")
+    return Hosted.of(embed, edition, embed.rack if rack is None else rack)
 
 
 def _with_standing(pairs: Sequence[Pair], hosted: Hosted) -> list[Pair]:

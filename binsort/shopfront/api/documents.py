@@ -6,10 +6,9 @@ from typing import Any
 from binsort.catalog.store.category_paths import category_paths
 from binsort.core.products.product import Product
 from binsort.core.values.text import identity
-from binsort.racks.addresses import query_string, toggled
+from binsort.racks.addresses import toggled
 from binsort.racks.shown_facet import Choice, Shown
 from binsort.racks.sort_words import sort_words
-from binsort.shopfront.addresses import product_address
 from binsort.shopfront.asked import Asked
 from binsort.shopfront.cards import Card
 from binsort.shopfront.linked_data import Absolute
@@ -173,7 +172,7 @@ def _card(asked: Asked, slot: int, card: Card, product: Product) -> Document:
         "brand": card.brand,
         "image": card.image,
         "url": product.url,
-        "address": product_address(card.id) + query_string(asked.listing_pairs),
+        "address": card.address,
         "price": card.price,
         "lowest": lowest,
         "highest": highest,

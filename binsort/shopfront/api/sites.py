@@ -14,7 +14,14 @@ from binsort.racks.models import Site
 from binsort.tally.current import NotReady, current
 
 
-def sites() -> frozenset[str]:
+def is_in(request: HttpRequest, origin: str) -> bool:
+    """Tell whether a site is let in; looked up once a request."""
+    if not hasattr(request, "sites_let_in"):
+        request.sites_let_in = _sites()  # type: ignore[attr-defined]
+    return origin in request.sites_let_in  # type: ignore[attr-defined]
+
+
+def _sites() -> frozenset[str]:
     """Return the origins that are let in; asked for once while nothing is committed."""
 
     def read() -> frozenset[str]:
@@ -29,7 +36,7 @@ def sites() -> frozenset[str]:
 @receiver(check_request_enabled)
 def is_let_in(sender: Any, request: HttpRequest, **_more: Any) -> bool:
     """Tell whether a request may be read by the site it comes from (the Fetch standard, CORS protocol)."""
-    return re.match(settings.CORS_URLS_REGEX, request.path) is not None and request.headers.get("Origin", "") in sites()
+    return re.match(settings.CORS_URLS_REGEX, request.path) is not None and is_in(request, request.headers.get("Origin", ""))
 
 
 _ORIGIN = re.compile(r"https?://[^\s/@]{1,253}")
@@ -44,4 +51,4 @@ def note_site(request: HttpRequest, *, shows: bool = False) -> None:
     """
     origin = request.headers.get("Origin", "")
     if _ORIGIN.fullmatch(origin) and origin != f"{request.scheme}://{request.get_host()}":
-        count((SITE_SHOWN if shows else SITE_ASKED) if origin in sites() else SITE_REFUSED, origin)
+        count((SITE_SHOWN if shows else SITE_ASKED) if is_in(request, origin) else SITE_REFUSED, origin)

@@ -7,12 +7,9 @@ from django.template.loader import render_to_string
 from django.utils.html import strip_tags
 
 from binsort.racks.addresses import Pair, query_string
-from binsort.racks.hosted import NotThere
-from binsort.racks.models import Embed
 from binsort.shopfront.asked import asked
 from binsort.shopfront.cards import Card
 from binsort.shopfront.listings import ListingPage, listing_page
-from binsort.tally.current import Current, current
 
 PARTS = ("above", "rack", "picks", "count", "sort", "products", "more", "below")  # in the order of the page
 RACK = "_rack"  # in a query: the rack that the host names; no key of a facet begins with a line
@@ -40,11 +37,10 @@ def embed_document(name: str, pairs: list[Pair]) -> dict[str, Any]:
     """Return a listing of another site under a query. Raises NotThere, NotReady."""
     racks = [value for key, value in pairs if key == RACK]
     own = [pair for pair in pairs if pair[0] not in (RACK, "category", "q")]
-    embed = _embed_named(current(), name)
-    page = listing_page(asked(own, _PATH, host=(embed, racks[-1] if racks else embed.rack)))
+    page = listing_page(asked(own, _PATH, host=(name, racks[-1] if racks else None)))
     parts = parts_of(page)
     return {
-        "label": embed.label,
+        "label": page.title,
         "query": query_string([*page.asked.picks, *page.asked.kept]).removeprefix("?"),
         "total": page.total,
         "listing": page.listing,
@@ -52,15 +48,3 @@ def embed_document(name: str, pairs: list[Pair]) -> dict[str, Any]:
         "shown": page.seen,
         "parts": parts,
     }
-
-
-def _embed_named(held: Current, name: str) -> Embed:
-    """Return what other sites show under a name; asked for once while nothing is committed. Raises NotThere."""
-
-    def read() -> dict[str, Embed]:
-        return {embed.name: embed for embed in Embed.objects.select_related("category")}
-
-    embed = held.beside("embeds", read).get(name)
-    if embed is None:
-        raise NotThere(f"No listing is called “{name[:60]}”.")
-    return embed

@@ -36,6 +36,17 @@ def _card(card: Card, is_asked: bool) -> str:
 
 
 @register.simple_tag
+def embedded_card(card: Card) -> SafeString:
+    """Draw a product as other sites show it; all of it but where it leads is drawn once."""
+    return SafeString(_embedded_card(card).replace(_ADDRESS, escape(card.address)))
+
+
+@lru_cache(maxsize=10_000)
+def _embedded_card(card: Card) -> str:
+    return render_to_string("shopfront/embed/_card.html", {"card": replace(card, address=_ADDRESS)})
+
+
+@register.simple_tag
 def trail_address(trail: tuple[Category, ...], length: int) -> str:
     """Return the address of the first so many categories on a way through the tree."""
     return address_of(trail[:length])

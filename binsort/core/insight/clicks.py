@@ -1,0 +1,275 @@
+"""Clicks: how many picks, and pages after them, lead a shopper from a listing to the product that she has in mind.
+
+The definition is section 8 of docs/semantics.md. All products of the listing are looked for at once: those that the same picks lead
+to share a *node*, which holds what these picks leave. A shelf parts each node into what its bins leave of it; every product goes on to
+the bin that leaves least.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from binsort.core.answers.answer import State
+from binsort.core.answers.matching import Facet
+from binsort.core.facets.spec import ShowWhen
+from binsort.core.index.bitmaps import numbers
+
+FEW = 12  # products that are looked at together
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """What it takes to reach each product of a listing; arrays by the place of the product among them."""
+
+    picks: Ints
+    left: Ints  # products after the last pick, the one looked for among them
+    after: tuple[Ints, ...]  # products after no pick, one, two…
+    few: int = FEW
+
+    @property
+    def pages(self) -> Ints:
+        """Pages that are turned after the last pick."""
+        return np.maximum(-(-(self.left - self.few) // self.few), 0)
+
+    @property
+    def clicks(self) -> Ints:
+        """Picks, and pages after them."""
+        return self.picks + self.pages
+
+    @property
+    def average(self) -> float:
+        """Clicks on average over all products; 0 where there are none."""
+        return float(self.clicks.mean()) if self.picks.size else 0.0
+
+    @property
+    def drain(self) -> tuple[float, ...]:
+        """Products that are left on average, before the first click and after each, until few are left of every product's way."""
+        steps = [self.after[min(number, len(self.after) - 1)] for number in range(int(self.clicks.max(initial=0)) + 1)]
+        turned = [
+            np.maximum(sizes - self.few * np.maximum(number - self.picks, 0), np.minimum(sizes, self.few))
+            for number, sizes in enumerate(steps)
+        ]
+        return tuple(float(sizes.mean()) for sizes in turned) if self.picks.size else ()
+
+
+@dataclass(frozen=True, slots=True)
+class Shelf:
+    """A facet on a listing: which rows are in which of its bins. Rows are variants, or products where no facet is on variants."""
+
+    key: str
+    starts: Ints  # of the bins of each row in ``bins``, and the end
+    bins: Ints
+    keys: tuple[str, ...]  # of the bins
+    rule: ShowWhen | None
+
+
+class Walk:
+    """A listing on which shoppers look for each of its products, one shelf after another."""
+
+    def __init__(self, state: State, few: int = FEW) -> None:
+        """Begin with nothing picked.
+
+        Args:
+            state: says the listing.
+            few: products that are looked at together.
+        """
+        self.few, index = few, state.rack.index
+        self._state, self._index = state, index
+        self.products: Ints = np.asarray(numbers(state.products), dtype=np.int64)
+        counts = np.diff(np.asarray(index.starts, dtype=np.int64))[self.products]
+        if index.one_variant_each or not any(facet.on_variants for facet in state.rack.facets):
+            counts = np.ones_like(counts)
+        self._row_starts = np.concatenate(([0], np.cumsum(counts)))
+        self._product_of = np.repeat(np.arange(self.products.size), counts)
+        self._is_split = bool(self._product_of.size != self.products.size)
+
+    def shelf(self, facet: Facet) -> Shelf:
+        """Return a facet as a shelf of this listing, its bins in their order."""
+        bins = self._state.rack.on_listing(facet, self._state.listing).bins
+        parts = [self._rows(np.asarray(numbers(bin.members), dtype=np.int64), on_variants=facet.on_variants) for bin in bins]
+        rows = np.concatenate(parts) if parts else np.zeros(0, dtype=np.int64)
+        places = np.repeat(np.arange(len(parts)), [part.size for part in parts]) if parts else rows
+        order = np.argsort(rows, kind="stable")
+        starts = np.searchsorted(rows[order], np.arange(self._product_of.size + 1))
+        return Shelf(facet.spec.key, starts, places[order], tuple(bin.key for bin in bins), facet.spec.show_when)
+
+    def _rows(self, owners: Ints, *, on_variants: bool) -> Ints:
+        """Return the rows of the listing's products, or variants, that are in a bin."""
+        if not self.products.size:
+            return self.products
+        if on_variants:
+            starts = np.asarray(self._index.starts, dtype=np.int64)
+            product = np.searchsorted(starts, owners, side="right") - 1
+            place = np.searchsorted(self.products, product)
+            place[place == self.products.size] = 0
+            here = self.products[place] == product
+            offset = owners - starts[product] if self._is_split else np.zeros_like(owners)
+            return (self._row_starts[place] + offset)[here]
+        place = np.searchsorted(self.products, owners)
+        place[place == self.products.size] = 0
+        here = place[self.products[place] == owners] if self.products.size else place
+        counts = np.diff(self._row_starts)[here]
+        return np.repeat(self._row_starts[here] - np.concatenate(([0], np.cumsum(counts)[:-1])), counts) + np.arange(int(counts.sum()))
+
+    def begin(self) -> "Way":
+        """Return where everybody stands before the first pick."""
+        size = self.products.size
+        return Way(self, size, np.arange(self._product_of.size))
+
+
+class Way:
+    """How far everybody has come: the node of each product that is looked for, and the rows that each node holds."""
+
+    def __init__(self, walk: Walk, count: int, rows: Ints) -> None:
+        self._walk, self._count = walk, count
+        self._node_of, self._sizes = np.zeros(count, dtype=np.int64), np.array([count], dtype=np.int64)
+        self._rows, self._nodes = rows, np.zeros(rows.size, dtype=np.int64)
+        self._picked = np.full((1, 0), -1, dtype=np.int64)  # by node and shelf: the bin
+        self._shelves: list[Shelf] = []
+        self.picks = np.zeros(count, dtype=np.int64)
+        self.after: list[Ints] = [np.full(count, count, dtype=np.int64)]
+
+    def copy(self) -> "Way":
+        """Return the same to go on from by itself."""
+        other = object.__new__(Way)
+        other.__dict__.update(self.__dict__)
+        other._shelves, other.picks, other.after = list(self._shelves), self.picks.copy(), [one.copy() for one in self.after]
+        return other
+
+    @property
+    def reach(self) -> Reach:
+        """What it took up to here."""
+        return Reach(self.picks.copy(), self._sizes[self._node_of] if self._count else self._node_of, tuple(self.after), self._walk.few)
+
+    def offers(self, shelf: Shelf) -> tuple[Ints, Ints]:
+        """Return for each product which bin of a shelf it would go on to, -1 for none, and how many products that leaves."""
+        bins = np.full(self._count, -1, dtype=np.int64)
+        if not shelf.keys or not self._rows.size:
+            return bins, self._sizes[self._node_of]
+        nodes, places, rows = self._expanded(shelf)
+        codes, members = self._distinct(nodes * len(shelf.keys) + places, self._walk._product_of[rows])
+        counts = np.bincount(codes, minlength=self._sizes.size * len(shelf.keys))
+        mine = self._node_of[members] == codes // len(shelf.keys)
+        codes, members = codes[mine], members[mine]
+        rank = counts[codes] * len(shelf.keys) + codes % len(shelf.keys)
+        best = np.full(self._count, np.iinfo(np.int64).max)
+        np.minimum.at(best, members, rank)
+        left = best // len(shelf.keys)
+        goes = (left < self._sizes[self._node_of]) & (self._sizes[self._node_of] > self._walk.few) & self._shown(shelf)[self._node_of]
+        bins[goes] = best[goes] % len(shelf.keys)
+        return bins, np.where(goes, left, self._sizes[self._node_of])
+
+    def _expanded(self, shelf: Shelf) -> tuple[Ints, Ints, Ints]:
+        """Return every row of every node once for each bin of the shelf that it is in: nodes, bins, rows."""
+        counts = shelf.starts[self._rows + 1] - shelf.starts[self._rows]
+        repeated = np.repeat(np.arange(self._rows.size), counts)
+        offsets = np.arange(repeated.size) - np.repeat(np.cumsum(counts) - counts, counts)
+        rows = self._rows[repeated]
+        return self._nodes[repeated], shelf.bins[shelf.starts[rows] + offsets], rows
+
+    def _distinct(self, codes: Ints, products: Ints) -> tuple[Ints, Ints]:
+        """Return what several rows of a product say once."""
+        if not self._walk._is_split:
+            return codes, products
+        both = np.unique(codes * self._count + products)
+        return both // self._count, both % self._count
+
+    def _shown(self, shelf: Shelf) -> NDArray[np.bool_]:
+        """Return for each node whether the shelf's own rule lets it show."""
+        if shelf.rule is None:
+            return np.ones(self._sizes.size, dtype=bool)
+        known = {one.key: place for place, one in enumerate(self._shelves)}
+        met = []
+        for rule in shelf.rule.rules:
+            place = known.get(rule.facet)
+            bins = self._picked[:, place] if place is not None else np.full(self._sizes.size, -1)
+            if rule.picked is None:
+                wanted = (
+                    [self._shelves[place].keys.index(key) for key in rule.bins if key in self._shelves[place].keys]
+                    if place is not None
+                    else []
+                )
+                met.append(np.isin(bins, wanted) & (bins >= 0))
+            else:
+                met.append((bins >= 0) == rule.picked)
+        return np.all(met, axis=0) if shelf.rule.every else np.any(met, axis=0)
+
+    def pick(self, shelf: Shelf, bins: Ints) -> None:
+        """Let everybody pick on a shelf who goes on there.
+
+        Args:
+            shelf: the shelf.
+            bins: the bin for each product, -1 for none, as :meth:`offers` has it.
+        """
+        going = np.flatnonzero(bins >= 0)
+        codes = self._node_of[going] * max(len(shelf.keys), 1) + bins[going]
+        chosen, child = np.unique(codes, return_inverse=True)
+        nodes, places, rows = self._expanded(shelf) if chosen.size else (self._nodes[:0], self._nodes[:0], self._rows[:0])
+        entry = nodes * max(len(shelf.keys), 1) + places
+        at = np.searchsorted(chosen, entry)
+        at[at == chosen.size] = 0
+        kept = chosen[at] == entry if chosen.size else np.zeros(0, dtype=bool)
+        new_nodes, new_rows = at[kept], rows[kept]
+        sizes = np.bincount(self._distinct(new_nodes, self._walk._product_of[new_rows])[0], minlength=chosen.size)
+        self._node_of = self._node_of.copy()
+        self._node_of[going] = self._sizes.size + child
+        column = next((place for place, one in enumerate(self._shelves) if one.key == shelf.key), len(self._shelves))
+        if column == len(self._shelves):
+            self._shelves.append(shelf)
+            self._picked = np.hstack((self._picked, np.full((self._picked.shape[0], 1), -1)))
+        with_it = self._picked[chosen // max(len(shelf.keys), 1)]
+        with_it[:, column] = chosen % max(len(shelf.keys), 1)
+        self._picked = np.concatenate((self._picked, with_it))
+        self._sizes = np.concatenate((self._sizes, sizes))
+        self._rows = np.concatenate((self._rows, new_rows))
+        self._nodes = np.concatenate((self._nodes, new_nodes + self._sizes.size - chosen.size))
+        self._note(going)
+        self._tidy()
+
+    def _note(self, going: Ints) -> None:
+        """Write down how many products are left for those who just picked."""
+        self.picks[going] += 1
+        if going.size and int(self.picks[going].max()) == len(self.after):
+            self.after.append(self.after[-1].copy())
+        sizes = self._sizes[self._node_of[going]]
+        for number in range(1, len(self.after)):
+            later = self.picks[going] <= number
+            self.after[number][going[later]] = sizes[later]
+
+    def _tidy(self) -> None:
+        """Forget the rows of nodes in which nobody is left who goes on, and the nodes with nobody in them."""
+        used, renumbered = np.unique(self._node_of, return_inverse=True)
+        number_of = np.full(self._sizes.size, -1, dtype=np.int64)
+        number_of[used] = np.arange(used.size)
+        alive = (number_of[self._nodes] >= 0) & (self._sizes[self._nodes] > self._walk.few)
+        self._rows, self._nodes = self._rows[alive], number_of[self._nodes[alive]]
+        self._sizes, self._picked, self._node_of = self._sizes[used], self._picked[used], renumbered
+
+
+def in_order(walk: Walk, shelves: Iterable[Shelf]) -> Reach:
+    """Return what it takes where everybody goes down the shelves in this order."""
+    way = walk.begin()
+    for shelf in shelves:
+        way.pick(shelf, way.offers(shelf)[0])
+    return way.reach
+
+
+def at_best(walk: Walk, shelves: Sequence[Shelf]) -> Reach:
+    """Return what it takes where everybody goes to the shelf that leaves least each time, the first of several."""
+    way, used = walk.begin(), np.zeros((walk.products.size, len(shelves)), dtype=bool)
+    for _ in shelves:
+        offers = [way.offers(shelf) for shelf in shelves]
+        left = np.stack(
+            [np.where((bins >= 0) & ~used[:, place], sizes, np.iinfo(np.int64).max) for place, (bins, sizes) in enumerate(offers)]
+        )
+        best = left.argmin(axis=0)
+        goes = left.min(axis=0) < np.iinfo(np.int64).max
+        if not goes.any():
+            break
+        for place, shelf in enumerate(shelves):
+            way.pick(shelf, np.where(goes & (best == place), offers[place][0], -1))
+        used[np.flatnonzero(goes), best[goes]] = True
+    return way.reach

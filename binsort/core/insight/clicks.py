@@ -17,6 +17,7 @@ from binsort.core.facets.spec import ShowWhen
 from binsort.core.index.bitmaps import numbers
 
 FEW = 12  # products that are looked at together
+_NEVER = np.iinfo(np.int64).max
 Ints = NDArray[np.int64]
 
 
@@ -79,7 +80,8 @@ class Walk:
         self.few, index = few, state.rack.index
         self._state, self._index = state, index
         self.products: Ints = np.asarray(numbers(state.products), dtype=np.int64)
-        counts = np.diff(np.asarray(index.starts, dtype=np.int64))[self.products]
+        starts: Ints = np.asarray(index.starts, dtype=np.int64)
+        counts: Ints = starts[self.products + 1] - starts[self.products]
         if index.one_variant_each or not any(facet.on_variants for facet in state.rack.facets):
             counts = np.ones_like(counts)
         self._row_starts = np.concatenate(([0], np.cumsum(counts)))
@@ -107,7 +109,8 @@ class Walk:
             place[place == self.products.size] = 0
             here = self.products[place] == product
             offset = owners - starts[product] if self._is_split else np.zeros_like(owners)
-            return (self._row_starts[place] + offset)[here]
+            found: Ints = (self._row_starts[place] + offset)[here]
+            return found
         place = np.searchsorted(self.products, owners)
         place[place == self.products.size] = 0
         here = place[self.products[place] == owners] if self.products.size else place
@@ -155,7 +158,7 @@ class Way:
         mine = self._node_of[members] == codes // len(shelf.keys)
         codes, members = codes[mine], members[mine]
         rank = counts[codes] * len(shelf.keys) + codes % len(shelf.keys)
-        best = np.full(self._count, np.iinfo(np.int64).max)
+        best = np.full(self._count, _NEVER)
         np.minimum.at(best, members, rank)
         left = best // len(shelf.keys)
         goes = (left < self._sizes[self._node_of]) & (self._sizes[self._node_of] > self._walk.few) & self._shown(shelf)[self._node_of]
@@ -187,15 +190,13 @@ class Way:
             place = known.get(rule.facet)
             bins = self._picked[:, place] if place is not None else np.full(self._sizes.size, -1)
             if rule.picked is None:
-                wanted = (
-                    [self._shelves[place].keys.index(key) for key in rule.bins if key in self._shelves[place].keys]
-                    if place is not None
-                    else []
-                )
+                there = self._shelves[place].keys if place is not None else ()
+                wanted = [there.index(key) for key in rule.bins if key in there]
                 met.append(np.isin(bins, wanted) & (bins >= 0))
             else:
                 met.append((bins >= 0) == rule.picked)
-        return np.all(met, axis=0) if shelf.rule.every else np.any(met, axis=0)
+        shown: NDArray[np.bool_] = np.all(met, axis=0) if shelf.rule.every else np.any(met, axis=0)
+        return shown
 
     def pick(self, shelf: Shelf, bins: Ints) -> None:
         """Let everybody pick on a shelf who goes on there.
@@ -262,11 +263,9 @@ def at_best(walk: Walk, shelves: Sequence[Shelf]) -> Reach:
     way, used = walk.begin(), np.zeros((walk.products.size, len(shelves)), dtype=bool)
     for _ in shelves:
         offers = [way.offers(shelf) for shelf in shelves]
-        left = np.stack(
-            [np.where((bins >= 0) & ~used[:, place], sizes, np.iinfo(np.int64).max) for place, (bins, sizes) in enumerate(offers)]
-        )
+        left = np.stack([np.where((bins >= 0) & ~used[:, place], sizes, _NEVER) for place, (bins, sizes) in enumerate(offers)])
         best = left.argmin(axis=0)
-        goes = left.min(axis=0) < np.iinfo(np.int64).max
+        goes = left.min(axis=0) < _NEVER
         if not goes.any():
             break
         for place, shelf in enumerate(shelves):

@@ -24,9 +24,9 @@ def main() -> None:
     parser.add_argument(
         "what",
         nargs="?",
-        choices=["all", "pages", "day", "shop", "load"],
+        choices=["all", "pages", "day", "shop", "load", "minute"],
         default="all",
-        help="all, pages, a day of prices, shopping, or five minutes of load",
+        help="all, pages, a day of prices, shopping, five minutes of load, or the first minute",
     )
     parser.add_argument("--sizes", type=int, nargs="+", default=[10_000, 100_000, 1_000_000], help="numbers of products")
     parser.add_argument("--served", type=int, default=100_000, help="products of the large catalogue; 0 leaves it out")
@@ -41,7 +41,11 @@ def main() -> None:
     if options.what == "load":
         load(options.served)
         return
+    if options.what == "minute":
+        minute()
+        return
     if options.what == "all":
+        minute()
         engine(options.sizes)
         if options.served:
             served(options.served)
@@ -117,6 +121,14 @@ def shop(size: int = 0) -> None:
         f"  in Chromium               first load {browser['first_kb']:.0f} kB without pictures, largest paint {browser['lcp']:.0f} ms,"
         f" slowest interaction {browser['inp']:.0f} ms, shifts {browser['cls']:.3f}"
     )
+
+
+def minute() -> None:
+    """Measure and print the way from a file to a live rack."""
+    print("\nfrom a file to a live rack, in Chromium, on an empty shop")
+    for name, found in measure("bench.minute").items():
+        words = f"{found['seconds']:5.1f} s, {found['actions']} actions, {found['products']}, {found['facets']} facets"
+        print(f"  {name:<10} {words}; clicks to 12 products: {found['worth']}")
 
 
 def load(size: int, seconds: int = 300, rate: int = 50) -> None:

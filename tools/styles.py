@@ -17,6 +17,7 @@ SHEETS = {
 }
 _STATIC = PROJECT / "binsort/racks/static/racks"
 _EMBED = PROJECT / "binsort/shopfront/static/shopfront/bins.js"
+BUILT = (*SHEETS.values(), _EMBED)
 _EMBED_STYLE = ASSETS / "embed.css"
 _EMBED_PARTS = (  # in the order in which they need each other
     PROJECT / "binsort/project/static/vendor/idiomorph.min.js", _STATIC / "sliders.js", _STATIC / "facets.js",
@@ -40,7 +41,7 @@ def inputs_digest() -> str:
 def stale_sheets() -> list[Path]:
     """Return the built style sheets that do not belong to today's sources."""
     stamp = _STAMP.format(inputs_digest())
-    return [built for built in (*SHEETS.values(), _EMBED) if not built.exists() or not built.read_text().startswith(stamp)]
+    return [built for built in BUILT if not built.exists() or not built.read_text().startswith(stamp)]
 
 
 def build() -> None:

@@ -34,29 +34,44 @@ def one_article(document):
 
 def walked(state, product, few, *, best):
     """Lead one shopper to one product, one pick after another; returns the products left before the first pick and after each."""
-    picks, sizes, waiting = {}, [len(state.result)], list(state.rack.specs)
+    picks, sizes = {}, [len(state.result)]
+    waiting = [(facet.spec, depth) for facet in state.rack.facets for depth in depths(state, facet)]
     while sizes[-1] > few and waiting:
-        offers = [(spec, offer(state, picks, spec, product, sizes[-1])) for spec in waiting]
-        offers = [(spec, one) for spec, one in (offers if best else offers[:1]) if one]
+        offers = [(level, offer(state, picks, *level, product, sizes[-1])) for level in waiting]
+        if best:  # the levels of a tree from the top down, those passed over that have nothing
+            offers = [
+                (level, one)
+                for level, one in offers
+                if one and not any(above[0] is level[0] and above[1] < level[1] for above, _ in [pair for pair in offers if pair[1]])
+            ]
+        offers = [(level, one) for level, one in (offers if best else offers[:1]) if one]
         if not offers and best:
             break
         if not offers:
             waiting.pop(0)
             continue
-        spec, (left, _place, key) = min(offers, key=lambda pair: pair[1][0])
-        waiting.remove(spec)
+        level, (left, _place, key) = min(offers, key=lambda pair: pair[1][0])
+        waiting.remove(level)
+        spec = level[0]
         picks = {**picks, spec.key: Picks((key,))}
         sizes.append(left)
     return sizes
 
 
-def offer(state, picks, spec, product, left):
+def depths(state, facet):
+    """Return the depths of a tree's bins; one for any other facet."""
+    return sorted({len(bin.nodes) for bin in state.rack.on_listing(facet, state.listing).bins}) or [0]
+
+
+def offer(state, picks, spec, depth, product, left):
     """Return what a shelf offers who looks for a product: how many are left, the place and the key of the bin; None for nothing."""
     answer = next(one for one in State(state.rack, Query(picks, state.listing)).facets if one.key == spec.key)
     if not answer.shown:
         return None
     found = []
     for place, one in enumerate(answer.bins):
+        if len(state.rack.by_key[spec.key].by_key[one.key].nodes) != depth:
+            continue
         result = State(state.rack, Query({**picks, spec.key: Picks((one.key,))}, state.listing)).result
         if product in result and len(result) < left:
             found.append((len(result), place, one.key))
@@ -73,7 +88,7 @@ class ClicksTests(TestCase):
         rack = RackIndex(build_index(products, NOW), specs)
         state = State(rack, Query(category=listing))
         walk = Walk(state, few)
-        shelves = [walk.shelf(facet) for facet in rack.facets]
+        shelves = [shelf for facet in rack.facets for shelf in walk.shelves(facet)]
         for best, reach in ((False, in_order(walk, shelves)), (True, at_best(walk, shelves))):
             clicks = []
             for place, product in enumerate(state.products):

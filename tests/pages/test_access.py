@@ -39,6 +39,7 @@ ADDRESSES = {
     "sign-in": ("/sign-in/", "get", OPEN, 200),
     "sign-out": ("/sign-out/", "post", OPEN, 302),
     "rack": ("/racks/", "get", TOOL, 200),
+    "start": ("/racks/start/", "get", TOOL, 200),
     "rack-add": ("/racks/add/", "get", TOOL, 200),
     "rack-of": ("/racks/of/nothing/", "get", TOOL, 404),
     "racks": ("/racks/all/", "get", TOOL, 200),

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
 from binsort.core.facets.spec import ShowWhen
+from binsort.core.index.bins import Bin
 from binsort.core.index.bitmaps import numbers
 
 FEW = 12  # products that are looked at together
@@ -65,6 +66,7 @@ class Shelf:
     bins: Ints
     keys: tuple[str, ...]  # of the bins
     rule: ShowWhen | None
+    is_below: bool = False  # of a tree: it offers what is below the shelf before it
 
 
 class Walk:
@@ -88,15 +90,24 @@ class Walk:
         self._product_of = np.repeat(np.arange(self.products.size), counts)
         self._is_split = bool(self._product_of.size != self.products.size)
 
-    def shelf(self, facet: Facet) -> Shelf:
-        """Return a facet as a shelf of this listing, its bins in their order."""
+    def shelves(self, facet: Facet) -> tuple[Shelf, ...]:
+        """Return a facet as a shelf of this listing, its bins in their order; a tree as one for each of its levels, the topmost first."""
         bins = self._state.rack.on_listing(facet, self._state.listing).bins
-        parts = [self._rows(np.asarray(numbers(bin.members), dtype=np.int64), on_variants=facet.on_variants) for bin in bins]
-        rows = np.concatenate(parts) if parts else np.zeros(0, dtype=np.int64)
+        depths = sorted({len(bin.nodes) for bin in bins}) or [0]
+        keys = tuple(bin.key for bin in bins)
+        made = [self._shelf(facet, [bin if len(bin.nodes) == depth else None for bin in bins]) for depth in depths]
+        rule = facet.spec.show_when
+        return tuple(Shelf(facet.spec.key, *level, keys, rule, is_below=place > 0) for place, level in enumerate(made))
+
+    def _shelf(self, facet: Facet, bins: Sequence[Bin | None]) -> tuple[Ints, Ints]:
+        """Return where the bins of each row begin, and the bins, of those that are given."""
+        nothing = np.zeros(0, dtype=np.int64)
+        parts = [self._rows(np.asarray(numbers(bin.members)), on_variants=facet.on_variants) if bin else nothing for bin in bins]
+        rows = np.concatenate(parts) if parts else nothing
         places = np.repeat(np.arange(len(parts)), [part.size for part in parts]) if parts else rows
         order = np.argsort(rows, kind="stable")
         starts = np.searchsorted(rows[order], np.arange(self._product_of.size + 1))
-        return Shelf(facet.spec.key, starts, places[order], tuple(bin.key for bin in bins), facet.spec.show_when)
+        return starts, places[order]
 
     def _rows(self, owners: Ints, *, on_variants: bool) -> Ints:
         """Return the rows of the listing's products, or variants, that are in a bin."""
@@ -230,6 +241,11 @@ class Way:
         self._note(going)
         self._tidy()
 
+    def go_down(self, shelves: Iterable[Shelf]) -> None:
+        """Let everybody pick on some shelves, one after another."""
+        for shelf in shelves:
+            self.pick(shelf, self.offers(shelf)[0])
+
     def _note(self, going: Ints) -> None:
         """Write down how many products are left for those who just picked."""
         self.picks[going] += 1
@@ -253,17 +269,22 @@ class Way:
 def in_order(walk: Walk, shelves: Iterable[Shelf]) -> Reach:
     """Return what it takes where everybody goes down the shelves in this order."""
     way = walk.begin()
-    for shelf in shelves:
-        way.pick(shelf, way.offers(shelf)[0])
+    way.go_down(shelves)
     return way.reach
 
 
 def at_best(walk: Walk, shelves: Sequence[Shelf]) -> Reach:
     """Return what it takes where everybody goes to the shelf that leaves least each time, the first of several."""
     way, used = walk.begin(), np.zeros((walk.products.size, len(shelves)), dtype=bool)
+
+    def open_to(place: int, offers: list[tuple[Ints, Ints]]) -> NDArray[np.bool_]:
+        """Tell who can go on on a shelf: not there yet, and on the one above it, where that has something for them."""
+        free = (offers[place][0] >= 0) & ~used[:, place]
+        return free & (used[:, place - 1] | (offers[place - 1][0] < 0)) if shelves[place].is_below else free
+
     for _ in shelves:
         offers = [way.offers(shelf) for shelf in shelves]
-        left = np.stack([np.where((bins >= 0) & ~used[:, place], sizes, _NEVER) for place, (bins, sizes) in enumerate(offers)])
+        left = np.stack([np.where(open_to(place, offers), sizes, _NEVER) for place, (_bins, sizes) in enumerate(offers)])
         best = left.argmin(axis=0)
         goes = left.min(axis=0) < _NEVER
         if not goes.any():

@@ -140,11 +140,12 @@ def dated_document(index: Index) -> dict[str, Any]:
 
 
 def free_key(label: str, taken: Collection[str], *, or_else: str = "facet") -> str:
-    """Make a key of a label: small letters without accents, digits, ``-``; a number added where it is taken."""
+    """Make a key of a label: small letters without accents, digits, ``-``; a number added where it is taken, ``by-`` before a word of addresses."""
     key = re.sub("[^a-z0-9_-]", "", slug(unaccented(label.casefold()))).strip("-")
     key = key if key[:1].isalpha() else f"{or_else}-{key}".rstrip("-")
+    key = f"by-{key}" if key in RESERVED else key
     base, number = key, 1
-    while key in taken or key in RESERVED:
+    while key in taken:
         number += 1
         key = f"{base}-{number}"
     return key

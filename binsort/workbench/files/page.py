@@ -13,6 +13,7 @@ from binsort.catalog.files.uploads import WAYS
 from binsort.catalog.models import Revision, Upload
 from binsort.changes.revisions import KEPT
 from binsort.core.insight.coverage import percent
+from binsort.racks.setup import the_setup
 from binsort.tally.activity import COUNTING, Line, line, running
 from binsort.tally.current import are_behind
 from binsort.workbench.activity.page import in_words
@@ -96,6 +97,11 @@ class BringPage:
         """The sheets of a workbook that has several, each as an answer and in words."""
         sheets = self.upload.workbook.get("sheets", ())
         return tuple((name, name) for name in sheets) if len(sheets) > 1 else ()
+
+    @property
+    def has_no_facets(self) -> bool:
+        """Whether the shop has no rack to narrow by yet."""
+        return not any(rack["facets"] for rack in the_setup().draft.document["racks"])
 
     @property
     def ways(self) -> tuple[str, ...]:

@@ -1,0 +1,63 @@
+"""Likeness of two facets: how much one says of what the other says."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .clicks import Ints, Shelf
+
+
+@dataclass(frozen=True, slots=True)
+class Likeness:
+    """What a facet says of another, over the rows that are in bins of both."""
+
+    table: NDArray[np.int64]  # rows of the one facet, columns of the other: how many are in both bins
+    covered: float  # of what the other facet has in bins, the share that this one has, too
+
+    @property
+    def told(self) -> float:
+        """The share of what the other facet says that is known once this one is: mutual information over its entropy (Theil's U).
+
+        >>> Likeness(np.array([[8, 0], [0, 4]]), 1.0).told, Likeness(np.array([[2, 2], [2, 2]]), 1.0).told
+        (1.0, 0.0)
+        """
+        whole = self.table.sum()
+        if not whole:
+            return 0.0
+        shares = self.table / whole
+        own = _entropy(shares.sum(axis=0))
+        return float((_entropy(shares.sum(axis=1)) + own - _entropy(shares.ravel())) / own) if own else 0.0
+
+    @property
+    def guessed(self) -> float:
+        """The share of products whose bin of the other facet is the one that most have in their bin of this one."""
+        whole = self.table.sum()
+        return float(self.table.max(axis=1).sum() / whole) if whole else 0.0
+
+
+def _entropy(shares: NDArray[np.float64]) -> float:
+    some = shares[shares > 0]
+    return float(-(some * np.log2(some)).sum())
+
+
+def likeness(one: Shelf, other: Shelf) -> Likeness:
+    """Compare two shelves of a walk row by row."""
+    both: Ints = np.flatnonzero((np.diff(one.starts) > 0) & (np.diff(other.starts) > 0))
+    pairs = [_of_rows(shelf, both) for shelf in (one, other)]
+    table = np.zeros((len(one.keys), len(other.keys)), dtype=np.int64)
+    counts = [np.diff(shelf.starts)[both] for shelf in (one, other)]
+    # every bin of the one beside every bin of the other, row by row
+    sizes = counts[0] * counts[1]
+    row = np.repeat(np.arange(both.size), sizes)
+    place = np.arange(row.size) - np.repeat(np.cumsum(sizes) - sizes, sizes)
+    first = pairs[0][1][pairs[0][0][row] + place // counts[1][row]]
+    second = pairs[1][1][pairs[1][0][row] + place % counts[1][row]]
+    np.add.at(table, (first, second), 1)
+    others = int((np.diff(other.starts) > 0).sum())
+    return Likeness(table, both.size / others if others else 0.0)
+
+
+def _of_rows(shelf: Shelf, rows: Ints) -> tuple[Ints, Ints]:
+    """Return where the bins of some rows begin, and the bins."""
+    return shelf.starts[rows], shelf.bins

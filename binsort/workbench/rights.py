@@ -5,7 +5,8 @@ from binsort.people.acts import Act
 LOOK, DRAFT, PRODUCTS, LIVE, PEOPLE = Act.LOOK, Act.DRAFT, Act.PRODUCTS, Act.LIVE, Act.PEOPLE
 NEEDED: dict[str, tuple[Act, Act]] = {  # by the name of an address: to look, to change
     # racks and facets
-    "rack": (LOOK, DRAFT), "start": (LOOK, DRAFT), "rack-of": (LOOK, DRAFT), "racks": (LOOK, DRAFT), "rack-add": (LOOK, DRAFT), "rack-order": (DRAFT, DRAFT),
+    "start": (LOOK, DRAFT),
+    "rack": (LOOK, DRAFT), "rack-of": (LOOK, DRAFT), "racks": (LOOK, DRAFT), "rack-add": (LOOK, DRAFT), "rack-order": (DRAFT, DRAFT),
     "rack-rename": (DRAFT, DRAFT), "rack-copy": (DRAFT, DRAFT), "rack-delete": (LOOK, DRAFT), "rack-behaves": (LOOK, DRAFT),
     "facet": (LOOK, DRAFT), "facet-shoppers": (LOOK, DRAFT), "facet-reading": (LOOK, DRAFT), "facet-read": (DRAFT, DRAFT),
     "facet-text": (PRODUCTS, PRODUCTS), "facet-act": (DRAFT, DRAFT), "facet-numbers": (LOOK, LOOK), "facet-order": (DRAFT, DRAFT),

@@ -62,7 +62,7 @@ class StarterTests(TestCase):
 
     def test_what_is_proposed(self):
         """Departments first, what narrows next, a department's own facets wait for it, stock as a switch at the end."""
-        self.assertEqual([shelf.why for shelf in self.on.values()][0], starter.FIRST)
+        self.assertEqual(next(iter(self.on.values())).why, starter.FIRST)
         self.assertEqual(list(self.on)[-1], "Stock")
         self.assertEqual(self.on["Stock"].candidate.document["look"], {"control": "switch"})
         self.assertLess({"Category", "Brand", "Colour", "Price", "Stock"}, set(self.on))

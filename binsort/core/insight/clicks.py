@@ -143,6 +143,7 @@ class Way:
         self._rows, self._nodes = rows, np.zeros(rows.size, dtype=np.int64)
         self._picked = np.full((1, 0), -1, dtype=np.int64)  # by node and shelf: the bin
         self._shelves: list[Shelf] = []
+        self._offered: tuple[Shelf, Ints] | None = None  # the shelf that was looked at last, and what each of its bins leaves in each node
         self.picks = np.zeros(count, dtype=np.int64)
         self.after: list[Ints] = [np.full(count, count, dtype=np.int64)]
 
@@ -166,6 +167,7 @@ class Way:
         nodes, places, rows = self._expanded(shelf)
         codes, members = self._distinct(nodes * len(shelf.keys) + places, self._walk._product_of[rows])
         counts = np.bincount(codes, minlength=self._sizes.size * len(shelf.keys))
+        self._offered = shelf, counts
         mine = self._node_of[members] == codes // len(shelf.keys)
         codes, members = codes[mine], members[mine]
         rank = counts[codes] * len(shelf.keys) + codes % len(shelf.keys)
@@ -188,7 +190,8 @@ class Way:
         """Return what several rows of a product say once."""
         if not self._walk._is_split:
             return codes, products
-        both = np.unique(codes * self._count + products)
+        both = np.sort(codes * self._count + products)
+        both = both[np.concatenate(([True], both[1:] != both[:-1]))] if both.size else both
         return both // self._count, both % self._count
 
     def _shown(self, shelf: Shelf) -> NDArray[np.bool_]:
@@ -218,14 +221,18 @@ class Way:
         """
         going = np.flatnonzero(bins >= 0)
         codes = self._node_of[going] * max(len(shelf.keys), 1) + bins[going]
-        chosen, child = np.unique(codes, return_inverse=True)
+        chosen, child = _compact(codes, self._sizes.size * max(len(shelf.keys), 1))
         nodes, places, rows = self._expanded(shelf) if chosen.size else (self._nodes[:0], self._nodes[:0], self._rows[:0])
         entry = nodes * max(len(shelf.keys), 1) + places
         at = np.searchsorted(chosen, entry)
         at[at == chosen.size] = 0
         kept = chosen[at] == entry if chosen.size else np.zeros(0, dtype=bool)
         new_nodes, new_rows = at[kept], rows[kept]
-        sizes = np.bincount(self._distinct(new_nodes, self._walk._product_of[new_rows])[0], minlength=chosen.size)
+        if self._offered and self._offered[0] is shelf:  # counted a moment ago
+            sizes = self._offered[1][chosen]
+        else:
+            sizes = np.bincount(self._distinct(new_nodes, self._walk._product_of[new_rows])[0], minlength=chosen.size)
+        self._offered = None
         self._node_of = self._node_of.copy()
         self._node_of[going] = self._sizes.size + child
         column = next((place for place, one in enumerate(self._shelves) if one.key == shelf.key), len(self._shelves))
@@ -258,12 +265,24 @@ class Way:
 
     def _tidy(self) -> None:
         """Forget the rows of nodes in which nobody is left who goes on, and the nodes with nobody in them."""
-        used, renumbered = np.unique(self._node_of, return_inverse=True)
+        used, renumbered = _compact(self._node_of, self._sizes.size)
         number_of = np.full(self._sizes.size, -1, dtype=np.int64)
         number_of[used] = np.arange(used.size)
         alive = (number_of[self._nodes] >= 0) & (self._sizes[self._nodes] > self._walk.few)
         self._rows, self._nodes = self._rows[alive], number_of[self._nodes[alive]]
         self._sizes, self._picked, self._node_of = self._sizes[used], self._picked[used], renumbered
+
+
+_MANY = 4_000_000  # numbers for which a table is larger than sorting is slow
+
+
+def _compact(found: Ints, most: int) -> tuple[Ints, Ints]:
+    """Return the different numbers, rising, and the place of each among them; all are below ``most``."""
+    if most > _MANY:
+        return np.unique(found, return_inverse=True)
+    there = np.zeros(most, dtype=bool)
+    there[found] = True
+    return np.flatnonzero(there), (np.cumsum(there) - 1)[found]
 
 
 def in_order(walk: Walk, shelves: Iterable[Shelf]) -> Reach:

@@ -140,7 +140,9 @@ def dated_document(index: Index) -> dict[str, Any]:
 
 
 def free_key(label: str, taken: Collection[str], *, or_else: str = "facet") -> str:
-    """Make a key of a label: small letters without accents, digits, ``-``; a number added where it is taken, ``by-`` before a word of addresses."""
+    """Make a key of a label: small letters without accents, digits, ``-``; a number added where it is taken, ``by-`` before a word that
+    addresses have already.
+    """
     key = re.sub("[^a-z0-9_-]", "", slug(unaccented(label.casefold()))).strip("-")
     key = key if key[:1].isalpha() else f"{or_else}-{key}".rstrip("-")
     key = f"by-{key}" if key in RESERVED else key

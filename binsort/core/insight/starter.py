@@ -101,15 +101,24 @@ class Start:
     tree: str  # the key of the facet of categories; empty without
     _walk: Walk = field(repr=False)
     _worth: dict[str, OnRack] = field(default_factory=dict, repr=False)
+    _ways: dict[tuple[str, ...], Way] = field(default_factory=dict, repr=False)
 
     def figures(self, keys: Sequence[str]) -> Figures:
         """Return what the rack is worth with these facets, in the order of the proposal; those left off come behind."""
         known = {candidate.key: candidate for candidate in self.candidates}
         order = [key for key in (*self.proposed, *(one.candidate.key for one in self.left_off)) if key in set(keys)]
-        way = self._walk.begin()
-        for key in order:
-            way.go_down(known[key].shelves)
+        way = self._way(tuple(order), known)
         return Figures(tuple(self._on_rack(known[key]) for key in order), way.reach)
+
+    def _way(self, order: tuple[str, ...], known: dict[str, Candidate]) -> Way:
+        """Go down some shelves; how far that led is kept for racks that begin alike, while they are those of the proposal."""
+        kept = max((length for length in range(len(order) + 1) if order[:length] in self._ways), default=0)
+        way = self._ways[order[:kept]].copy() if order[:kept] in self._ways else self._walk.begin()
+        for length in range(kept, len(order)):
+            way.go_down(known[order[length]].shelves)
+            if order[: length + 1] == self.proposed[: length + 1]:
+                self._ways[order[: length + 1]] = way.copy()
+        return way
 
     def _on_rack(self, candidate: Candidate) -> OnRack:
         if candidate.key not in self._worth:

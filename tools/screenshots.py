@@ -77,16 +77,6 @@ def merge_colours(page: Page) -> None:
     page.wait_for_selector("[data-undo] button[title='Colour: Default left out']")
 
 
-def read_lengths(page: Page) -> None:
-    """Add the facet of the lengths in tags, and open how they are read."""
-    page.locator(".source:has(p:has-text('numbers in tags')) button[type=submit]").last.click()
-    page.wait_for_selector("text=Added Length")
-    page.goto(page.url.partition("/racks/")[0] + "/racks/facets/length/reading/?category=Rope+and+cordage")
-    page.select_option("#read-unit", "m")
-    page.wait_for_selector(".pennants")
-    page.wait_for_timeout(500)
-
-
 def send(page: Page, address: str, **fields: str | tuple[str, ...]) -> None:
     """Send a form of the tool."""
     pairs = [[name, text] for name, value in fields.items() for text in ([value] if isinstance(value, str) else value)]
@@ -160,17 +150,17 @@ SHOTS: dict[str, tuple[str, tuple[int, int], Callable[[Page], None] | None]] = {
     "controls": ("/racks/facets/colour/shoppers/?category=Rope+and+cordage", WIDE, None),
     "catalogue": ("/catalogue/?category=Rope+and+cordage&missing=attribute:breaking+load", WIDE, fill_a_gap),
     "bring-in": ("/catalogue/bring-in/", WIDE, try_a_file),
-    "edit-product": ("/catalogue/products/SC-1004/", WIDE, None),
+    "start": ("/racks/start/", WIDE, None),
     "shop": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", WIDE, None),
     "shop-nothing": ("/shop/c/rope-and-cordage/?colour=racing-green&diameter=5-to-8&stock=in", WIDE, None),
     "product": ("/shop/p/SC-1004/?colour=orange&price=20..50", WIDE, fill_the_basket),
     "phone": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", PHONE, open_drawer),
     "facet-values": ("/racks/facets/colour/?category=Rope+and+cordage", WIDE, merge_colours),
-    "hidden-number": ("/racks/add/?category=Rope+and+cordage", WIDE, read_lengths),
     "listings": ("/racks/all/", WIDE, place_racks),
     "rules": ("/racks/?category=Rope+and+cordage&material=hmpe", WIDE, tie_shelves),
     "review": ("/racks/", WIDE, change_and_review),
     "club": (f"{CLUB}/?marram-19.thickness=8&marram-19.thickness=10", WIDE, None),
+    "checkup": ("/checkup/", WIDE, None),
     "other-sites": ("/listings/sites/of/marram-19/", WIDE, None),
     "history": ("/history/", WIDE, look_at_the_past),
 }
@@ -186,7 +176,7 @@ def main() -> None:
         for name, (path, size, before) in SHOTS.items():
             if wanted and name not in wanted:
                 continue
-            page = _page(browser, size, state if path.startswith(("/racks/", "/catalogue/", "/listings/", "/history/")) else None)
+            page = _page(browser, size, None if path.startswith(("/shop/", CLUB)) else state)
             page.goto(path.replace(CLUB, club) if path.startswith(CLUB) else address + path, wait_until="networkidle")
             page.evaluate("document.fonts.ready")
             if before:

@@ -221,3 +221,22 @@ class Embed(models.Model):
     def pairs(self) -> tuple[tuple[str, str], ...]:
         """What it always narrows by."""
         return tuple(pairs_of(self.picks))
+
+
+class LeftAsIs(models.Model):
+    """A finding that somebody left as it is, until the facts change."""
+
+    place = models.TextField()  # what it is about: ``facet KEY``, ``rack KEY``, ``listing PATH`` or ``products``
+    finding = models.TextField()
+    subject = models.TextField(blank=True)
+    said = models.TextField()  # the finding in words as it was left: other words, other facts
+    reason = models.TextField(blank=True)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ("-at", "-id")
+        constraints = (models.UniqueConstraint(fields=("place", "finding", "subject"), name="left_as_is_once"),)
+
+    def __str__(self) -> str:
+        return self.said

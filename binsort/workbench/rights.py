@@ -13,6 +13,8 @@ NEEDED: dict[str, tuple[Act, Act]] = {  # by the name of an address: to look, to
     "facet-unbinned": (LOOK, LOOK), "facet-move": (DRAFT, DRAFT), "facet-remove": (DRAFT, DRAFT), "facet-put": (DRAFT, DRAFT),
     "facet-heading": (DRAFT, DRAFT), "facet-when": (DRAFT, DRAFT), "undo": (DRAFT, DRAFT), "redo": (DRAFT, DRAFT),
     "setup-file": (LOOK, DRAFT), "setup-out": (LOOK, LOOK), "setup-master": (LIVE, LIVE),
+    "checkup": (LOOK, DRAFT), "checkup-number": (LOOK, LOOK), "checkup-mend": (DRAFT, DRAFT), "checkup-leave": (DRAFT, DRAFT),
+    "checkup-take-up": (DRAFT, DRAFT),
     "placing": (LOOK, DRAFT), "jump": (LOOK, LOOK), "components": (LOOK, LOOK),
     # what shoppers see
     "review": (LOOK, LOOK), "review-take-back": (DRAFT, DRAFT), "put-live": (LIVE, LIVE), "schedule": (LIVE, LIVE),

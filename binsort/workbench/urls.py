@@ -4,7 +4,8 @@ from django.urls import include, path
 
 PAGES = (
     "rack", "rules", "behaves", "review", "history", "people", "setup_file", "all_racks", "placing",
-    "add", "components", "jump", "facet", "activity", "sheet", "product", "attributes", "categories", "files", "tokens", "sites", "start",
+    "add", "components", "jump", "facet", "activity", "sheet", "product", "attributes", "categories", "files", "tokens", "sites",
+    "start", "checkup",
 )  # fmt: skip
 
 urlpatterns = [path("", include(f"binsort.workbench.{page}.urls")) for page in PAGES]

@@ -138,7 +138,7 @@ class KeyTests(TestCase):
         """Small letters without accents; a number where the key is taken or addresses need it."""
         cases = [
             ("Größe", [], "grosse"),
-            ("Sort", [], "sort-2"),
+            ("Sort", [], "by-sort"),
             ("3-strand", [], "facet-3-strand"),
             ("Colour", ["colour", "colour-2"], "colour-3"),
             ("חבל", [], "facet"),

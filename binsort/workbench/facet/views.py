@@ -113,7 +113,9 @@ class Act(OwnerView):
         try:
             changed, said = self._done(request, setup, key, pairs)
             if changed != document:
-                facet_changes.change_facet(key, changed, actor=request.user, based_on=based_on(request), said=said)
+                edition = facet_changes.change_facet(key, changed, actor=request.user, based_on=based_on(request), said=said)
+                if _is_of_checkup(request):
+                    messages.success(request, f"{edition.summary}.", extra_tags="undo")
         except CannotDo as problem:
             messages.warning(request, str(problem))
         except FacetFileError as error:
@@ -122,7 +124,7 @@ class Act(OwnerView):
             messages.warning(request, _MEANWHILE % other.said)
         address = f"{reverse(self.page_name, kwargs={'key': key})}{query_string(_without_suggestion(pairs, request))}"
         if not request.htmx:  # type: ignore[attr-defined]
-            return redirect(address)
+            return redirect("checkup" if _is_of_checkup(request) else address)
         response = self.show(request, self.context(the_setup(), key, _without_suggestion(pairs, request)))
         response["HX-Replace-Url"] = address
         return response
@@ -135,6 +137,11 @@ class Act(OwnerView):
             return made
         bench = BenchSight(setup, key, pairs)
         return done(Acting(bench.sight, key, bench.document, request.POST), request.POST.get("act", ""))
+
+
+def _is_of_checkup(request: HttpRequest) -> bool:
+    """Tell whether an act was begun in the checkup, where it ends."""
+    return request.POST.get("next") == reverse("checkup")
 
 
 def _without_suggestion(pairs: Sequence[Pair], request: HttpRequest) -> list[Pair]:

@@ -18,28 +18,18 @@ from binsort.catalog.models import Revision, Token
 from binsort.core.answers.answer import State
 from binsort.core.facets.query import Query
 from binsort.core.facets.spec import FacetSpec, facet_spec
-from binsort.core.insight.compared import compared, side_of
 from binsort.core.values.strict_json import loads
 from binsort.racks.differences import differences
 from binsort.racks.models import Entry, PutLive, Schedule, Setup
 from binsort.tally.current import Current, current
+from binsort.workbench.shelf.small import Part, before_and_after
 
 from .lines import CATALOGUE, PAGE, SETUP, Asked, Line, lines, name_of
 
 _DAYS = 30  # of the ruler
 _DRAWN, _DRAWN_OF_MANY, _MANY = 16, 5, 20_000  # lines with vessels, fewer of a big catalogue
-_VESSEL, _BAR = 148, 18  # pixels: how wide a vessel, how high a bar of the ruler
+_BAR = 18  # pixels: how high a bar of the ruler
 RULER_STEP = 26
-
-
-@dataclass(frozen=True, slots=True)
-class Part:
-    """A compartment of a small vessel."""
-
-    x: float
-    width: float
-    kind: str  # touched, same, none
-    count: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -240,11 +230,7 @@ class _Page:
         if before == after:
             return (), ()
         sides = [self.state(spec) for spec in (before, after)]
-        found = compared(*(side_of(state, next(iter(state.rack.facets), None)) for state in sides))
-        if not found.moved and before and after:
-            return (), ()
-        touched = found.touched
-        return tuple(_parts(found.before, touched[0])), tuple(_parts(found.after, touched[1]))
+        return before_and_after(*sides)
 
     def state(self, spec: FacetSpec | None) -> State:
         return State(self.held.rack([spec] if spec else []), Query())
@@ -266,20 +252,6 @@ class _Page:
         facets = {one.key for one in found if one.kind == "facet"}
         same = sum(facet["key"] not in facets for facet in row.edition.document["facets"])
         return BackView(row, tuple(changes), same, not found, self.live_now.pk)
-
-
-def _parts(side: object, touched: frozenset[int]) -> Iterator[Part]:
-    """Yield the compartments of a small vessel, those touched in mass."""
-    counts = [len(members) for members in side.members]  # type: ignore[attr-defined]
-    unbinned = len(side.unbinned)  # type: ignore[attr-defined]
-    total, x = (sum(counts) + unbinned) or 1, 0.0
-    for place, count in enumerate(counts):
-        width = _VESSEL * count / total
-        figures = f"{count:,}" if place in touched and width >= 8 + 7 * len(f"{count:,}") else ""
-        yield Part(round(x, 1), round(width, 1), "touched" if place in touched else "same", figures)
-        x += width
-    if unbinned:
-        yield Part(round(x, 1), round(_VESSEL * unbinned / total, 1), "none", "")
 
 
 def _by_day(rows: object) -> dict[date, int]:

@@ -1,9 +1,11 @@
-"""Findings beside a facet: what looks wrong with it, by weight, each with its mend. A new one is a file here and its test."""
+"""Findings: what looks wrong, by weight, each with its mend. A new one is a class in a file here and its test."""
 
-from . import alike, balance, boundaries, choices, look, missing
+from . import alike, balance, boundaries, catalogue, choices, look, missing, racks
 from .finding import Bench, Finding, Found, Mend
+from .whole import About, Whole, WholeFinding, WholeFound
 
 FINDERS: tuple[Finding, ...] = tuple(finder for module in (missing, alike, balance, boundaries, choices, look) for finder in module.FINDERS)
+WHOLE_FINDERS: tuple[WholeFinding, ...] = tuple(finder for module in (racks, catalogue) for finder in module.FINDERS)
 
 
 def findings(bench: Bench) -> list[Found]:
@@ -12,4 +14,13 @@ def findings(bench: Bench) -> list[Found]:
     return sorted(found, key=lambda one: -one.weight)
 
 
-__all__ = ["FINDERS", "Bench", "Finding", "Found", "Mend", "findings"]
+def findings_of_whole(whole: Whole) -> list[WholeFound]:
+    """Return what is found about racks, listings and the catalogue, the weightiest first."""
+    found = [one for finder in WHOLE_FINDERS for one in finder.look(whole)]
+    return sorted(found, key=lambda one: -one.found.weight)
+
+
+__all__ = [
+    "FINDERS", "WHOLE_FINDERS", "About", "Bench", "Finding", "Found", "Mend", "Whole", "WholeFinding", "WholeFound", "findings",
+    "findings_of_whole",
+]  # fmt: skip

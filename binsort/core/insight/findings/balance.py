@@ -104,6 +104,8 @@ class OneBin(Finding):
         held = [bin for bin, count in zip(bench.bins, bench.counts, strict=True) if count]
         if len(held) != 1 or bench.facet.spec.free or kind_of(bench.facet.spec.source.kind).may_be_absent or bench.total < 2:
             return
+        if not bench.is_ranged and bench.unbinned:
+            return  # a pick leaves those in no bin behind
         mends: list[Mend] = []
         if bench.is_ranged and bench.line and (cuts := suggested(bench.line, "counts")):
             words = f"Cut at {', '.join(map(bench.number, cuts))}"

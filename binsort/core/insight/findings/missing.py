@@ -17,8 +17,9 @@ class Unbinned(Finding):
 
     def look(self, bench: Bench) -> Iterator[Found]:
         count = bench.unbinned
-        if not count or kind_of(bench.facet.spec.source.kind).may_be_absent:
-            return
+        kind = kind_of(bench.facet.spec.source.kind)
+        if not count or kind.may_be_absent or (kind.labels and bench.facet.spec.bins.only):
+            return  # of a few words of ours some were chosen on purpose
         none = len(lacking(bench.state.rack.index, bench.facet.spec.source, bench.state.products))
         label = bench.facet.spec.label.lower() if bench.facet.spec.label.istitle() else bench.facet.spec.label
         rest = count - none
@@ -40,7 +41,7 @@ class NewValues(Finding):
     id = "new-values"
 
     def look(self, bench: Bench) -> Iterator[Found]:
-        if bench.is_ranged or bench.facet.spec.free:
+        if bench.is_ranged or bench.facet.spec.free or kind_of(bench.facet.spec.source.kind).labels:
             return
         waiting = [value for value in bench.values if value.state == WAITS]
         count = sum(value.count for value in waiting)

@@ -1,0 +1,156 @@
+"""Racks and listings: facets that repeat each other or say nothing where they show, racks that are too long, or not enough."""
+
+from collections.abc import Iterator
+from copy import deepcopy
+
+from binsort.core.facets.kinds import kind_of
+from binsort.core.insight.likeness import likeness
+from binsort.core.values.text import identity
+
+from .finding import SHOW, Document, Found, Mend, by, listed, products
+from .whole import FACET, LISTING, RACK, About, Whole, WholeFinding, WholeFound
+
+LONG, OPEN = 9, 6  # facets of a rack that fill a phone; those that may well stand open
+WIDE, MOST_WIDE = 24, 40  # products that a rack should bring a listing down to; products below which it need not
+_SAME, _SHARED = 0.75, 0.9  # how much of a facet another one tells, and of how many of its products
+_EVERY = 0.98  # of a listing's products in one bin: a pick of it says nothing
+
+
+def without_facet(document: Document, rack: str, key: str) -> Document:
+    """Return a set-up in which a facet is off a rack; it is kept where another rack has it."""
+    changed = deepcopy(document)
+    for one in changed["racks"]:
+        if one["key"] == rack:
+            one["facets"] = [name for name in one["facets"] if name != key]
+    if not any(key in one["facets"] for one in changed["racks"]):
+        changed["facets"] = [facet for facet in changed["facets"] if facet["key"] != key]
+        for facet in changed["facets"]:
+            rules = {mode: [rule for rule in listed if rule["facet"] != key] for mode, listed in facet.get("show_when", {}).items()}
+            if "show_when" in facet and not any(rules.values()):
+                del facet["show_when"]
+            elif rules:
+                facet["show_when"] = {mode: kept for mode, kept in rules.items() if kept}
+    return changed
+
+
+class SaysTheSame(WholeFinding):
+    """Two facets of a rack of which one tells the other."""
+
+    id = "says-the-same"
+
+    def look(self, whole: Whole) -> Iterator[WholeFound]:
+        for key, rack in whole.racks.items():
+            state = whole.state(key)
+            walk = whole.walk(state, WIDE)
+            shelves = [(facet, walk.shelves(facet)[0]) for facet in state.rack.facets if not kind_of(facet.spec.source.kind).is_tree]
+            for place, (facet, shelf) in enumerate(shelves):
+                for earlier, above in shelves[:place]:
+                    if len(shelf.keys) < 2 or len(above.keys) < 2:
+                        continue
+                    alike = likeness(above, shelf)
+                    if alike.covered >= _SHARED and alike.told >= _SAME:
+                        labels = facet.spec.label, earlier.spec.label
+                        yield self._found(facet.spec.key, labels, rack, alike.guessed, int(alike.table.sum()))
+
+    def _found(self, key: str, labels: tuple[str, str], rack: Document, guessed: float, count: int) -> WholeFound:
+        told = min(9, int(10 * guessed))
+        text = f"{labels[0]} says the same as {labels[1]} for {told} of 10 products"
+        mend = Mend("take-off", f"Take {labels[0]} off", f"{rack['label']} is one shelf shorter", by(without_facet, rack["key"], key))
+        return WholeFound(Found(self.id, identity(labels[1]), 0.1 * count, text, (mend,)), About(FACET, key, rack["key"]))
+
+
+class SaysNothingHere(WholeFinding):
+    """A facet that has one bin with nearly all products on a listing where it shows."""
+
+    id = "says-nothing-here"
+
+    def look(self, whole: Whole) -> Iterator[WholeFound]:
+        found: dict[tuple[str, str], list[tuple[str, ...]]] = {}
+        for path in whole.tops:
+            rack = whole.rack_at(path)
+            if rack not in whole.racks:
+                continue
+            state = whole.state(rack, path)
+            for facet in state.rack.facets:
+                here = state.rack.on_listing(facet, path)
+                counts = [count for count in here.counts if count]
+                waits = facet.spec.show_when is not None
+                if len(counts) == 1 and counts[0] >= _EVERY * len(state.products) and not waits and not facet.spec.free:
+                    found.setdefault((rack, facet.spec.key), []).append(path)
+        for (rack, key), paths in found.items():
+            label = whole.specs[key].label
+            names = [whole.name(path) for path in paths]
+            where = listed(names) if len(names) < 4 else f"{listed(names[:2])} and {len(names) - 2} more listings"
+            count = sum(len(whole.index.listing(path)) for path in paths)
+            text = f"{label} has one bin with all products of {where}"
+            mend = Mend("place", "See where it shows", "leads to the listings", leads=SHOW, target="placing")
+            yield WholeFound(Found(self.id, "", 0.05 * count, text, (mend,)), About(FACET, key, rack))
+
+
+class TooLong(WholeFinding):
+    """A rack with more facets than a phone has room for, all standing open."""
+
+    id = "too-long"
+
+    def look(self, whole: Whole) -> Iterator[WholeFound]:
+        for key, rack in whole.racks.items():
+            looks = rack.get("place", {}).get("looks", {})
+            open_ = [
+                name
+                for name in rack["facets"]
+                if (looks.get(name) or whole.document_of(name).get("look", {})).get("open", True) is not False
+            ]
+            if len(open_) > LONG:
+                late = [name for name in open_[OPEN:] if name not in looks]
+                text = f"{rack['label']} has {len(open_)} facets standing open: on a phone that is some {len(open_) // 3} screens"
+                mends = (Mend("shut", f"Start the last {len(late)} shut", "shoppers open what they want", by(_shut, late)),) if late else ()
+                yield WholeFound(Found(self.id, "", len(open_), text, mends), About(RACK, key, key))
+
+
+def _shut(document: Document, keys: list[str]) -> Document:
+    changed = deepcopy(document)
+    for facet in changed["facets"]:
+        if facet["key"] in keys:
+            facet["look"] = {**facet.get("look", {}), "open": False}
+    return changed
+
+
+class TooWide(WholeFinding):
+    """A listing that its rack does not bring down to few products, whatever is picked."""
+
+    id = "too-wide"
+
+    def look(self, whole: Whole) -> Iterator[WholeFound]:
+        for path in whole.tops:
+            rack = whole.rack_at(path)
+            size = len(whole.index.listing(path))
+            if rack not in whole.racks or size < MOST_WIDE:
+                continue
+            state = whole.state(rack, path)
+            walk = whole.walk(state, WIDE)
+            way = walk.begin()
+            for facet in state.rack.facets:
+                way.go_down(walk.shelves(facet))
+            never = int((way.reach.left > WIDE).sum())
+            if never > 0.1 * size and never >= WIDE:
+                name = whole.name(path)
+                text = f"No picks bring {products(never)} of {name} down to {WIDE}"
+                mend = Mend("add", "Add a facet", "leads to what the catalogue offers there", leads=SHOW, target="add")
+                yield WholeFound(Found(self.id, "", 0.3 * never, text, (mend,)), About(LISTING, " > ".join(path), rack))
+
+
+class ShowsNowhere(WholeFinding):
+    """A rack that no listing shows."""
+
+    id = "shows-nowhere"
+
+    def look(self, whole: Whole) -> Iterator[WholeFound]:
+        for key, rack in whole.racks.items():
+            if not whole.shows(key):
+                facets = len(rack["facets"])
+                text = f"No listing shows {rack['label']}, with its {facets} facet{'' if facets == 1 else 's'}"
+                mend = Mend("place", "Choose where it shows", "leads to the listings", leads=SHOW, target="placing")
+                yield WholeFound(Found(self.id, "", 1, text, (mend,)), About(RACK, key, key))
+
+
+FINDERS: tuple[WholeFinding, ...] = (SaysTheSame(), SaysNothingHere(), TooLong(), TooWide(), ShowsNowhere())

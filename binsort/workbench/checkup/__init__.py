@@ -1,0 +1,1 @@
+"""The checkup: everything that looks wrong, in one list."""

@@ -1,0 +1,106 @@
+"""The checkup: everything that looks wrong in one list, mended and undone in one step, left until the facts change."""
+
+from django.contrib.auth import get_user_model
+from django.test import TestCase
+
+from binsort.catalog.models import Product
+from binsort.changes import checkups
+from binsort.changes import facets as facet_changes
+from binsort.demo.loader import load_demo
+from binsort.racks.models import Entry, LeftAsIs
+from binsort.racks.setup import facet_document, the_setup
+from binsort.workbench.checkup.looking import look
+from binsort.workbench.checkup.page import open_findings
+
+
+class CheckupTests(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        """The demo shop."""
+        load_demo()
+        cls.owner = get_user_model().objects.get(username="mara")
+
+    def setUp(self):
+        """Sign in."""
+        self.client.force_login(self.owner)
+
+    def page(self, query=""):
+        """Return the page."""
+        return self.client.get(f"/checkup/{query}").content.decode()
+
+    def the(self, finding, subject=""):
+        """Return one finding."""
+        return next(one for one in look(the_setup()) if one.found.id == finding and subject in one.found.subject)
+
+    def names(self, one):
+        """Return the fields by which a form names a finding."""
+        return {"place": one.place, "finding": one.found.id, "subject": one.found.subject}
+
+    def test_the_list(self):
+        """By weight, by rack and by kind all of them are there; one rack alone has its own; the bar has the number."""
+        every = look(the_setup())
+        self.assertGreater(len(every), 5)
+        self.assertEqual([one.found.weight for one in every], sorted((one.found.weight for one in every), reverse=True))
+        for by in ("weight", "rack", "kind"):
+            self.assertEqual(self.page(f"?by={by}").count('class="finding-row"'), len(every))
+        with_rack = [one for one in every if one.about.rack == "side"]
+        self.assertEqual(self.page("?rack=side").count('class="finding-row"'), len(with_rack))
+        self.assertContains(self.client.get("/checkup/number/"), f'<span class="n">{len(every)}</span>')
+
+    def test_mended_and_undone(self):
+        """A mend of a facet by its button, and one of the whole: gone from the list; undone, it is back."""
+        one = self.the("look-alikes")
+        mend = one.found.mends[0]
+        fields = {**self.names(one), "act": "mend", "mend": mend.key, "edition": the_setup().draft_id, "next": "/checkup/"}
+        done = self.client.post(f"/racks/facets/{one.about.key}/act/?rack=side", fields, follow=True)
+        self.assertEqual(done.redirect_chain[-1][0], "/checkup/")
+        self.assertNotIn(one.key, [other.key for other in look(the_setup())])
+        facet_changes.undo(actor=self.owner)
+        self.assertIn(one.key, [other.key for other in look(the_setup())])
+        unused = self.the("unused-attribute", "breaking load")
+        fields = {**self.names(unused), "mend": "add", "edition": the_setup().draft_id}
+        self.assertContains(self.client.post("/checkup/mend/", fields, follow=True), "Add Breaking load.")
+        self.assertEqual(the_setup().draft.document["racks"][0]["facets"][-1], "breaking-load")
+        self.assertContains(self.client.post("/checkup/mend/", fields, follow=True), "mended meanwhile")
+
+    def test_two_people(self):
+        """A mend of a state that somebody changed meanwhile writes nothing, and is told."""
+        unused, seen = self.the("unused-attribute", "breaking load"), the_setup().draft_id
+        colour = facet_document(the_setup().draft.document, "colour")
+        facet_changes.change_facet("colour", {**colour, "label": "Tint"}, actor=self.owner)
+        fields = {**self.names(unused), "mend": "add", "edition": seen}
+        self.assertContains(self.client.post("/checkup/mend/", fields, follow=True), "Not done: meanwhile")
+        self.assertEqual(facet_document(the_setup().draft.document, "colour")["label"], "Tint")
+        self.assertNotIn("breaking-load", the_setup().draft.document["racks"][0]["facets"])
+
+    def test_left_until_the_facts_change(self):
+        """With a reason it stands below, and in the history; with other facts it is back; taken up it is back at once."""
+        one = self.the("unbinned")
+        count = len(open_findings(the_setup()))
+        self.client.post("/checkup/leave/", {**self.names(one), "reason": " all of them\n return "})
+        self.assertEqual(len(open_findings(the_setup())), count - 1)
+        self.assertIn("“all of them return”", self.page())
+        self.assertIn("all of them return", Entry.objects.first().words)
+        Product.objects.filter(visible=True).first().delete()
+        again = [other for other in open_findings(the_setup()) if other.key == one.key]
+        if again:  # the product was one of those
+            self.assertNotEqual(again[0].found.text, one.found.text)
+        other = self.the("unused-attribute", "breaking load")
+        left = checkups.leave(*other.key, said=other.found.text, reason="", actor=self.owner)
+        self.assertNotIn(other.key, [found.key for found in open_findings(the_setup())])
+        LeftAsIs.objects.filter(pk=left.pk).update(said="1 product has breaking load, and nobody can narrow by it")
+        self.assertIn(other.key, [found.key for found in open_findings(the_setup())])
+        checkups.leave(*other.key, said=other.found.text, reason="", actor=self.owner)
+        self.assertContains(self.client.post(f"/checkup/take-up/{left.pk}/", follow=True), "Taken up again")
+        self.assertIn(other.key, [found.key for found in open_findings(the_setup())])
+        self.assertContains(self.client.post("/checkup/leave/", {**self.names(other), "reason": "x" * 300}, follow=True), "200 letters")
+
+    def test_new_ones_are_marked(self):
+        """Nothing at the first look; afterwards what came since."""
+        self.assertNotIn('class="is-new"', self.page())
+        self.assertNotIn('class="is-new"', self.page())
+        colour = facet_document(the_setup().draft.document, "colour")
+        facet_changes.change_facet("colour", {**colour, "bins": {"only": ["Navy"]}}, actor=self.owner)
+        fresh = self.page()
+        self.assertIn('class="is-new"', fresh)
+        self.assertNotIn('class="is-new"', self.page())

@@ -41,8 +41,7 @@ class RowView:
     """A finding."""
 
     finding: Finding
-    number: int
-    share: float  # of all products, in hundredths
+    share: float  # its weight, in hundredths of all products
     where: str
     open: str  # address of what it is about
     mends: tuple[MendView, ...]
@@ -121,7 +120,6 @@ def _row(setup: Setup, held: Current, one: Finding, place: int, known: set[tuple
     query = _query(one)
     return RowView(
         finding=one,
-        number=touched,
         share=100 * touched / total if total else 0,
         where=_where(setup, one),
         open=_open(one, query),

@@ -20,6 +20,7 @@ _HELP = """./run demo          set everything up, load the demo shop, serve it o
 ./run racks-in FILE   make a facet file the draft; --trial only says what would change, --master WHERE makes it the master
 ./run export FILE   write the catalogue: .csv, .xlsx, .jsonl or .jsonld
 ./run feed          play a shop that sells: price and stock changes by the API, to watch live counts
+./run crowd         send simulated shoppers into the demo shop, so that footfall has something to tell
 ./run bench         measure; --help lists what can be chosen
 ./run screenshots   take docs/screenshots anew from the demo
 ./run count         answer queries from a catalogue file and a facet file; --help says how
@@ -202,6 +203,14 @@ def feed(rest: list[str]) -> int:
     return _where_called("feed", "--address", address, *rest, environment=_environment(Cluster()))
 
 
+def crowd(rest: list[str]) -> int:
+    """Send simulated shoppers into the demo."""
+    prepare_python("base")
+    demo([])
+    address = f"http://127.0.0.1:{server._facts()['port']}"
+    return _where_called("crowd", "--address", address, *rest, environment=_environment(Cluster()))
+
+
 _COMMANDS: dict[str, Callable[[list[str]], int]] = {
     "demo": demo,
     "stop": stop,
@@ -212,6 +221,7 @@ _COMMANDS: dict[str, Callable[[list[str]], int]] = {
     "racks-out": racks_out,
     "racks-in": racks_in,
     "feed": feed,
+    "crowd": crowd,
     "bench": bench,
     "screenshots": screenshots,
     "count": count,

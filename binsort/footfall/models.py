@@ -18,3 +18,12 @@ class DaySum(models.Model):
 
     def __str__(self) -> str:
         return f"{self.day}: {self.kind} {self.what}, {self.times}"
+
+
+class Switch(models.Model):
+    """Whether visits are counted: one row, or none where nobody said anything."""
+
+    on = models.BooleanField(default=True)
+
+    def __str__(self) -> str:
+        return "on" if self.on else "off"

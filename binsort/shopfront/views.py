@@ -23,6 +23,7 @@ from binsort.tally.current import NotReady, current
 from .addresses import UnknownCategory, address_of, near_addresses
 from .asked import Asked, asked
 from .basket import basket_of, count_of, put_in, set_quantity
+from .footfall import note_basket, note_listing, note_product
 from .linked_data import as_script, listing_data, way_data
 from .listings import ListingPage, departments_of, listing_page
 from .products import product_page
@@ -45,6 +46,8 @@ class Listing(View):
         page = listing_page(query, is_more=is_more)
         if not htmx and not page.is_canonical:
             return redirect(page.address)
+        if not is_more:
+            note_listing(request, page)
         more = {} if htmx else {"linked_data": _listing_data(request, page)}
         context = _context(request, page.trail, page.departments, listing=page, **more)
         response = render(request, self._template(request), {**context, "next": page.address})
@@ -150,9 +153,11 @@ class ProductPage(View):
     """A product, on the article that was looked for."""
 
     def get(self, request: HttpRequest, identity: str) -> HttpResponse:
-        page = product_page(identity, _asked_of_listing(request))
+        query = _asked_of_listing(request)
+        page = product_page(identity, query)
         if page is None:
             raise Http404("There is no such product.")
+        note_product(request, query.held, identity)
         data = as_script([page.linked_data(request.build_absolute_uri), *way_data(page.trail, request.build_absolute_uri)])
         shown = {"product": page, "linked_data": data, "basket": basket_of(request.session, current())}
         return render(request, "shopfront/product.html", _context(request, page.trail, page.departments, **shown))
@@ -173,6 +178,8 @@ class PutIntoBasket(View):
     def post(self, request: HttpRequest) -> HttpResponse:
         held = current()
         done = put_in(request.session, request.POST.get("add", ""), _number(request.POST.get("quantity"), 1), held)
+        if done:
+            note_basket(request, held)
         if request.htmx:  # type: ignore[attr-defined]
             basket = basket_of(request.session, held) if "panel" in request.POST else None
             shown = {"done": done, "basket_count": count_of(request.session), "basket": basket, "next": request.POST.get("next", "")}

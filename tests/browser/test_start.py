@@ -60,6 +60,7 @@ class StartTests(BrowserTestCase):
         wait_until(page, f"document.querySelector('.begin-take .solid').textContent.includes('these {len(names) - 1}')")
         wait_until(page, "document.activeElement.id === 'on-brand'")
         self.assertNotEqual(page.inner_text(".begin-worth"), worth)
+        page.wait_for_timeout(200)
         page.keyboard.press("Space")
         wait_until(page, f"document.querySelector('.begin-take .solid').textContent.includes('these {len(names)}')")
         self.assertEqual(page.inner_text(".begin-worth"), worth)

@@ -198,7 +198,7 @@ class BenchSight:
         if not text:
             return None
         wanted = identity(text)
-        slot = _product_like(index.facts, index.every_product, text, wanted)
+        slot = product_like(index.facts, index.every_product, text, wanted)
         if slot is None:
             return WhyView(text, "", "", None)
         articles = range(int(index.starts[slot]), int(index.starts[slot + 1]))
@@ -206,7 +206,7 @@ class BenchSight:
         return WhyView(text, index.facts.ids[slot], index.facts.names[slot], standing, slot not in self.sight.state.products)
 
 
-def _product_like(facts: Any, products: Any, text: str, wanted: str) -> int | None:
+def product_like(facts: Any, products: Any, text: str, wanted: str) -> int | None:
     """Return the slot of the visible product of this identity, else of the first whose name or identity holds the text."""
     first = None
     for slot in products:

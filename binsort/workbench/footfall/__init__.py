@@ -1,0 +1,1 @@
+"""Footfall: what shoppers do on a rack."""

@@ -1,0 +1,1 @@
+"""Why a product is on a listing under picks, or is not."""

@@ -1,0 +1,7 @@
+"""Addresses of reasons."""
+
+from django.urls import path
+
+from . import views
+
+urlpatterns = [path("racks/of/<slug:rack>/why/", views.Why.as_view(), name="why")]

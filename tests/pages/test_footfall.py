@@ -1,0 +1,127 @@
+"""Footfall: what shoppers do is counted as sums, never who; told to the owner; small numbers are not; switched off in one click."""
+
+from random import Random
+from unittest import mock
+
+from django.contrib.auth import get_user_model
+from django.db import OperationalError
+from django.test import TestCase
+
+from binsort.changes.footfall import count_visits
+from binsort.demo.crowd import visit
+from binsort.demo.loader import load_demo
+from binsort.footfall import counting
+from binsort.footfall.counting import Counter, counter
+from binsort.footfall.kinds import VISIT
+from binsort.footfall.models import DaySum
+from binsort.footfall.reading import sums
+
+HOST = "http://testserver"
+
+
+class FootfallTestCase(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        """The demo shop."""
+        load_demo()
+        cls.owner = get_user_model().objects.get(username="mara")
+
+    def setUp(self):
+        """Nothing counted yet."""
+        counter.write()
+        DaySum.objects.all().delete()
+
+    def look(self, address, before="", **headers):
+        """Look at a page of the shop, coming from another."""
+        referer = {"referer": before if before.startswith("http") else HOST + before} if before else {}
+        return self.client.get(address, headers={**referer, **headers}, follow=True)
+
+    def told(self):
+        """Return the sums of today."""
+        counter.write()
+        return {kind: dict(found) for kind, found in sums(1).items()}
+
+
+class CountedTests(FootfallTestCase):
+    def test_a_visit(self):
+        """From elsewhere she comes; then each new pick, the first facet, pairs, the few that are left, a product, a dead end, a vain search."""
+        rope = "/shop/c/rope-and-cordage/"
+        self.look(rope, "https://search.example/?q=rope")
+        self.look(f"{rope}?colour=navy", rope)
+        self.look(f"{rope}?colour=navy&diameter=5-to-8", f"{rope}?colour=navy")
+        self.look(f"{rope}?colour=navy&diameter=5-to-8&stock=out&rating=lt-3", f"{rope}?colour=navy&diameter=5-to-8")
+        self.look(f"{rope}?colour=navy", f"{rope}?colour=navy&diameter=5-to-8")  # a pick taken away is none
+        self.look("/shop/p/SC-1004/?colour=navy", f"{rope}?colour=navy")
+        self.look("/shop/?q=Bungee+rope+zzz", rope)
+        told = self.told()
+        self.assertEqual(told["visit"], {"": 1})
+        self.assertEqual(told["used"], {"colour": 1, "diameter": 1, "rating": 1, "stock": 1})
+        self.assertEqual(told["first"], {"colour": 1})
+        self.assertEqual(told["pick"], {"colour=navy": 1, "diameter=5-to-8": 1, "stock=out": 1, "rating=lt-3": 1})
+        self.assertEqual(told["together"]["colour diameter"], 1)
+        self.assertEqual(told["dead end"], {"colour=navy&diameter=5-to-8&rating=lt-3&stock=out": 1})
+        self.assertEqual((told["opened"], told["reached"]), ({"": 1}, {"SC-1004": 1}))
+        self.assertEqual(told["in vain"], {"bungee rope zzz": 1})
+
+    def test_with_scripts(self):
+        """A pick that is sent by script says where it comes from in another header."""
+        headers = {"hx-request": "true", "hx-target": "narrow", "hx-current-url": f"{HOST}/shop/"}
+        self.look("/shop/?colour=navy", **headers)
+        self.assertEqual(self.told()["first"], {"colour": 1})
+
+    def test_who_is_not_counted(self):
+        """Do Not Track, Global Privacy Control, robots, a shop that is switched off, and what cannot be read as an address."""
+        for headers in ({"dnt": "1"}, {"sec-gpc": "1"}, {"user-agent": "Examplebot/2.1"}):
+            self.look("/shop/?colour=navy", **headers)
+        self.assertEqual(self.told(), {})
+        count_visits(on=False, actor=self.owner)
+        self.look("/shop/?colour=navy")
+        self.assertEqual(self.told(), {})
+        count_visits(on=True, actor=self.owner)
+        self.look("/shop/", "http://[broken")
+        self.assertEqual(self.told()["visit"], {"": 1})
+
+    def test_nothing_of_anybody(self):
+        """No cookie is set, and no row says more than a day, a thing and how often."""
+        response = self.look("/shop/?colour=navy", **{"user-agent": "Somebody's browser", "x-forwarded-for": "192.0.2.7"})
+        self.assertLessEqual(set(response.cookies), {"binsort_csrf"})  # which guards forms, and was there before
+        self.told()
+        text = repr(list(DaySum.objects.values_list("kind", "what", "times")))
+        for secret in ("Somebody", "192.0.2.7", "127.0.0.1"):
+            self.assertNotIn(secret, text)
+
+    def test_a_database_that_is_away(self):
+        """What was counted meanwhile is written when it is back; a request is never kept waiting."""
+        one = Counter()
+        one.count(VISIT, "")
+        with mock.patch.object(counting, "_add", side_effect=OperationalError):
+            one.write()
+        one.count(VISIT, "")
+        one.write()
+        self.assertEqual(DaySum.objects.get(kind="visit").times, 2)
+
+
+class ToldTests(FootfallTestCase):
+    def test_what_the_owner_sees(self):
+        """Shares of visits below each bin, what leads nowhere, what was searched in vain; nothing of fewer than five visits."""
+        self.client.force_login(self.owner)
+        self.assertContains(self.client.get("/racks/of/side/footfall/"), "Nobody came yet")
+        chance = Random(14)
+        for _ in range(150):
+            visit(chance, lambda address, before: self.look(address, before))
+        for number in range(5):
+            self.look(f"/shop/?colour=navy&stock=out&rating=lt-3&price=lt-10&diameter=lt-5&page={1 + number % 1}", "/shop/")
+        counter.write()
+        page = self.client.get("/racks/of/side/footfall/?days=7")
+        self.assertContains(page, "visits")
+        self.assertContains(page, "leads nowhere")
+        self.assertContains(page, "bungee")
+        self.assertContains(page, "Of 100 visits")
+        told = sums(7)
+        rare = [what for what, number in told["in vain"].items() if number < 5]
+        for what in rare:
+            self.assertNotContains(page, f">{what}<")
+        self.assertContains(self.client.get("/racks/of/side/footfall/?category=Rope+and+cordage&days=90"), "of visits")
+        off = self.client.post("/racks/footfall/switch/", {"on": "0", "next": "/racks/of/side/footfall/"}, follow=True)
+        self.assertContains(off, "Visits are counted no more")
+        self.assertContains(off, "Switch on")

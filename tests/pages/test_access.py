@@ -42,6 +42,7 @@ ADDRESSES = {
     "footfall": ("/racks/of/nothing/footfall/", "get", TOOL, 404),
     "footfall-switch": ("/racks/footfall/switch/", "post", TOOL, 302),
     "why": ("/racks/of/nothing/why/", "get", TOOL, 404),
+    "what-if": ("/racks/of/nothing/what-if/", "get", TOOL, 404),
     "checkup": ("/checkup/", "get", TOOL, 200),
     "checkup-number": ("/checkup/number/", "get", TOOL, 200),
     "checkup-mend": ("/checkup/mend/", "post", TOOL, 302),

@@ -98,7 +98,7 @@ def start_page(setup: Setup, ticked: Sequence[str] | None) -> StartPage:
         ticked: keys of facets; None for those that are proposed.
     """
     held = current()
-    proposal = _proposal(held)
+    proposal = proposal_of(held)
     known = {one.key: one for one in proposal.candidates}
     keys = list(proposal.proposed) if ticked is None else [key for key in ticked if key in known]
     figures = proposal.figures(keys)
@@ -116,8 +116,8 @@ def start_page(setup: Setup, ticked: Sequence[str] | None) -> StartPage:
         ticked=len(keys),
         with_rack=figures.reach.average,
         without=proposal.without.average,
-        drain_with=tuple(_steps(figures.reach, proposal.total)),
-        drain_without=tuple(_steps(proposal.without, proposal.total)),
+        drain_with=tuple(steps(figures.reach, proposal.total)),
+        drain_without=tuple(steps(proposal.without, proposal.total)),
         few_level=100 * sqrt(FEW / max(proposal.total, FEW)),
         hanging=tuple(place for place, line in enumerate(shelves) if line.waits and line.ticked),
         choices=tuple(_choices(shelves)),
@@ -129,13 +129,14 @@ _ORDER = (starter.SAME, starter.RARE, starter.NARROW, starter.MANY, starter.ENOU
 
 def documents_of(setup: Setup, keys: Sequence[str]) -> list[dict[str, Any]]:
     """Return the documents of proposed facets, in the order of the proposal."""
-    proposal = _proposal(current())
+    proposal = proposal_of(current())
     known = {one.key: one for one in proposal.candidates}
     order = [*proposal.proposed, *(one.candidate.key for one in proposal.left_off)]
     return [known[key].document for key in order if key in set(keys)]
 
 
-def _proposal(held: Current) -> starter.Start:
+def proposal_of(held: Current) -> starter.Start:
+    """Return the rack that the catalogue proposes."""
     off = held.beside("not narrowing", not_narrowing)
     return held.index.remember(
         ("start", tuple(sorted(off))), lambda: start(held.index, lambda spec: identity(spec.source.attribute or "") not in off)
@@ -205,7 +206,8 @@ def _ribbons(alike: Likeness) -> Iterator[Ribbon]:
             yield Ribbon(f"M{left} 0C{left} 50 {under} 50 {under} 100H{over}C{over} 50 {right} 50 {right} 0z")
 
 
-def _steps(reach: Reach, total: int) -> Iterator[Step]:
+def steps(reach: Reach, total: int) -> Iterator[Step]:
+    """Yield how a listing drains, click by click, until few products are left."""
     drain = reach.drain
     for number, left in list(enumerate(drain))[: _DRAINED + 1]:
         words = _("start") if number == 0 else str(number)

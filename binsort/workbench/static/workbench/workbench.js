@@ -225,8 +225,16 @@
     copies.textContent = "Copied";
   });
 
+  // How many findings there are is told once the page stands; nothing else of it takes notice.
+  async function tellNumber() {
+    const place = byId("checkup-number");
+    const answer = place && (await fetch(place.dataset.number).catch(() => null));
+    if (answer?.ok && !answer.redirected) place.innerHTML = await answer.text();
+  }
+
   document.addEventListener("DOMContentLoaded", () => {
     prepare();
+    tellNumber();
     const kept = sessionStorage.getItem("scroll");
     sessionStorage.removeItem("scroll");
     const main = document.querySelector("#page main");

@@ -1,0 +1,1 @@
+"""Changes of a rack tried together on a copy."""

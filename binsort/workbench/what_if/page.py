@@ -162,7 +162,7 @@ class _WhatIf:
         self._path = self._path if self._listing else None
         self._shopper = asked["shopper"] if asked["shopper"] in SHOPPERS else TOP
         self._offered = offered_facets(setup)
-        self._use = sums(_DAYS).get(USED.key, {}) if self._shopper == OURS else {}
+        self._use: Mapping[str, int] = sums(_DAYS).get(USED.key, {}) if self._shopper == OURS else {}
         self._changes = self._that_can_be(changes)
 
     def _that_can_be(self, changes: Sequence[Change]) -> list[Change]:
@@ -233,7 +233,7 @@ class _WhatIf:
 
     def _label(self, key: str) -> str:
         facets = {facet["key"]: facet["label"] for facet in self._document["facets"]}
-        return facets.get(key) or self._offered.get(key, {}).get("label", key)
+        return str(facets.get(key) or self._offered.get(key, {}).get("label", key))
 
     def _words(self, one: Change) -> str:
         said = {"facet": self._label(one.key), "place": one.place + 1}

@@ -109,8 +109,8 @@ class ToldTests(FootfallTestCase):
         chance = Random(14)
         for _ in range(150):
             visit(chance, lambda address, before: self.look(address, before))
-        for number in range(5):
-            self.look(f"/shop/?colour=navy&stock=out&rating=lt-3&price=lt-10&diameter=lt-5&page={1 + number % 1}", "/shop/")
+        for _ in range(5):
+            self.look("/shop/?colour=navy&stock=out&rating=lt-3&price=lt-10&diameter=lt-5", "/shop/")
         counter.write()
         page = self.client.get("/racks/of/side/footfall/?days=7")
         self.assertContains(page, "visits")

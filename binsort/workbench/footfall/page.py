@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from itertools import islice
 from urllib.parse import urlencode
 
 from django.urls import reverse
@@ -11,7 +12,7 @@ from django.utils.translation import ngettext
 
 from binsort.core.answers.matching import Facet
 from binsort.core.facets.query import pairs_of
-from binsort.footfall.kinds import BASKET, DEAD_END, FEW, IN_VAIN, OPENED, PICK, USED, VISIT
+from binsort.footfall.kinds import BASKET, DEAD_END, FEW, IN_VAIN, OPENED, PICK, REACHED, TOGETHER, USED, VISIT
 from binsort.footfall.reading import LEAST, often, sums, times
 from binsort.footfall.switch import is_on
 from binsort.racks.models import Setup
@@ -82,7 +83,9 @@ class FootfallPage:
     shelves: tuple[ShelfView, ...]
     findings: tuple[Said, ...]
     searches: tuple[tuple[str, int, str], ...]  # text, times, address
+    together: tuple[tuple[str, str], ...]  # two facets, share of visits
     funnel: tuple[tuple[int, str, int], ...]  # of a hundred visits, words, pixels
+    reached: int  # products whose page was opened from a listing
 
 
 def footfall_page(setup: Setup, rack: str, days: str, category: str) -> FootfallPage:
@@ -119,7 +122,9 @@ class _Footfall:
             shelves=shelves,
             findings=tuple(self._findings(shelves)),
             searches=tuple((text, count, f"{reverse('shop')}?{urlencode({'q': text})}") for text, count in often(self._sums, IN_VAIN, 5)),
+            together=tuple(self._together()),
             funnel=tuple(self._funnel()),
+            reached=len(self._sums.get(REACHED.key, ())) if self._visits >= LEAST else 0,
         )
 
     def _share(self, count: int) -> str:
@@ -223,6 +228,13 @@ class _Footfall:
             bin = facet.by_key.get(value) if facet else None
             said.append(bin_words(bin, self._sight.words(facet)) if facet and bin else f"{name} {value}")
         return _(" with ").join(said)
+
+    def _together(self) -> Iterator[tuple[str, str]]:
+        """Yield the facets of the rack that visits pick in at once, most often first."""
+        labels = {facet.spec.key: facet.spec.label for facet in self._sight.state.rack.facets}
+        pairs = ((what.split(" "), count) for what, count in often(self._sums, TOGETHER, 50))
+        said = ((_(" with ").join(labels[key] for key in keys), self._share(count)) for keys, count in pairs if labels.keys() >= set(keys))
+        return islice(said, 4)
 
     def _funnel(self) -> Iterator[tuple[int, str, int]]:
         if self._visits < LEAST:

@@ -28,6 +28,9 @@ class WhyTests(TestCase):
         self.assertContains(page, "fails by Diameter and")
         alone = self.ask("&diameter=12-to-16&product=SC-1180")
         self.assertContains(alone, "Let go of Diameter")
+        split = self.ask("&colour=navy-blue&stock=in&product=SC-1180")
+        self.assertContains(split, "Give that article another value.")
+        self.assertNotContains(self.ask("&rating=ge-4.5&product=SC-1180"), "Give that article another value.")  # no article has a rating
         self.assertContains(self.ask("&product=SC-1180"), "Nothing is picked: the listing has it.")
 
     def test_here_and_elsewhere(self):

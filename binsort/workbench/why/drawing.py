@@ -10,6 +10,7 @@ from binsort.core.insight.why import Passed, Thread
 
 WIDTH, PITCH, HIGH = 640, 104, 30  # pixels: of a shelf, from one to the next, of its compartments
 _TOP, _PART, _LEAST, _MOST = 26, 58, 34, 11  # above the first; where the thread parts; of a compartment; compartments
+_ROOT = 14  # of a thread that parts above the first shelf, before it does
 ARTICLES = 4  # threads that are drawn; the rest is counted
 
 
@@ -66,7 +67,8 @@ def drawn(state: State, thread: Thread, articles: Sequence[int]) -> Drawn:
     facets = [state.rack.by_key[one.key] for one in thread.passed]
     together = sum(not one.on_variants for one in thread.passed)
     parts = together < len(thread.passed) and len(thread.articles) > 1
-    tops = [_TOP + place * PITCH + (_PART if parts and place >= together else 0) for place in range(len(facets))]
+    above = _TOP if together or not parts else _TOP + 2 * _ROOT
+    tops = [above + place * PITCH + (_PART if parts and place >= together else 0) for place in range(len(facets))]
     shelves = [tuple(_compartments(state, facet)) for facet in facets]
     part_y = tops[together] - _PART - 14 if parts else 0
     part_x = tuple(WIDTH * (place + 0.5) / len(articles) for place in range(len(articles))) if parts else ()
@@ -125,8 +127,11 @@ def _strands(
     articles: Sequence[int],
 ) -> Iterator[Strand]:
     part_y, part_x = part
+    root = (WIDTH / 2, _ROOT * 1.0) if part_y and passed[0].on_variants else None
+    if root:
+        yield Strand(_curve((root[0], 0.0), root), is_broken=False, is_thick=True)
     for number, (way, article) in enumerate(zip(ways, articles, strict=True)):
-        at, broken = (way[0], 0.0), False
+        at, broken = root or (ways[0][0], 0.0), False
         for place, one in enumerate(passed):
             goes_together = not one.on_variants
             x = ways[0][place] if goes_together else way[place]

@@ -282,7 +282,7 @@ class _Why:
         letters = dict(zip(self._shown(), _LETTERS, strict=False))
         for place in self._shown():
             fails = [one for one in thread.passed if not one.articles[place]]
-            if len(fails) == 1 and len(thread.articles) > 1:
+            if len(fails) == 1 and fails[0].on_variants and len(thread.articles) > 1:
                 words = _("%(letter)s fails by %(facet)s alone") % {"letter": letters[place], "facet": self._label(fails[0].key)}
                 yield Mend(words, _("Give that article another value."), _("Open the product"), reverse("product", args=[self._product.id]))
         missing = [

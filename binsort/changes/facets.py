@@ -138,17 +138,6 @@ def add_facet(facet: Document, *, rack: str, actor: Actor, place: int | None = N
     return change(f"Added {facet['label']}", edit, actor=actor, based_on=based_on)
 
 
-def drop_rules_on(facet: Document, key: str) -> None:
-    """Take the rules of a facet out that ask for another one."""
-    show_when = facet.get("show_when")
-    if show_when is None:
-        return
-    kept = {mode: [rule for rule in rules if rule["facet"] != key] for mode, rules in show_when.items()}
-    facet["show_when"] = {mode: rules for mode, rules in kept.items() if rules}
-    if not facet["show_when"]:
-        del facet["show_when"]
-
-
 @needs(Act.DRAFT)
 def order_facets(rack: str, keys: list[str], *, actor: Actor, based_on: int | None = None) -> Edition:
     """Put the facets of a rack into another order; keys that are not named keep their order at the end."""

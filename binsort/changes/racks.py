@@ -7,6 +7,7 @@ from django.utils.translation import gettext as _
 from binsort.core.facets.behaviour import Behaviour, with_behaviour
 from binsort.core.facets.place_edits import INHERIT, NOTHING, listing_of, with_place, without_rack
 from binsort.core.facets.places import PLACES
+from binsort.core.facets.rack_edits import take_off
 from binsort.core.insight.proposals import free_key
 from binsort.core.values.text import category_path, normalise
 from binsort.people.acts import Act
@@ -16,7 +17,7 @@ from binsort.racks.places_in_words import listing_words, place_words
 from binsort.racks.setup import Document, UnknownFacet, facet_document, own_looks, rack_document, the_setup
 
 from .actors import Actor
-from .facets import change, drop_rules_on
+from .facets import change
 
 _LONGEST = 80  # characters of a name
 
@@ -103,7 +104,7 @@ def delete_rack(key: str, *, actor: Actor, based_on: int | None = None) -> Editi
 
     def edit(document: Document) -> None:
         for name in facets_alone(document, key):
-            _remove(document, name)
+            take_off(document, key, name)
         without_rack(document, key)
 
     return change(_("Deleted the rack %(label)s") % {"label": label}, edit, actor=actor, based_on=based_on)
@@ -154,20 +155,9 @@ def take_off_rack(key: str, rack: str, *, actor: Actor, based_on: int | None = N
         raise UnknownFacet(key)
 
     def edit(document: Document) -> None:
-        if key in facets_alone(document, rack):
-            _remove(document, key)
-        else:
-            rack_document(document, rack)["facets"].remove(key)
+        take_off(document, rack, key)
 
     return change(_("Removed %(facet)s") % {"facet": label}, edit, actor=actor, based_on=based_on, only=key)
-
-
-def _remove(document: Document, key: str) -> None:
-    document["facets"].remove(facet_document(document, key))
-    for rack in document["racks"]:
-        rack["facets"] = [name for name in rack["facets"] if name != key]
-    for facet in document["facets"]:
-        drop_rules_on(facet, key)
 
 
 @needs(Act.DRAFT)

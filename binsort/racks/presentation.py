@@ -71,23 +71,8 @@ def shown(
     spread = None
     if facet.spec.free and control_of(look).has_bars:
         spread = histogram(state, facet, state.left.without(facet.spec.key).products, bars=SLIDER_BARS)
-    spec, pictures = facet.spec, pictures or {}
-    control = control_of(look)
-    choices = tuple(
-        Choice(
-            counted.key,
-            bin_words(bin, words),
-            counted.count,
-            counted.picked,
-            counted.enabled,
-            swatch=bin_swatch(look, bin) if control.has_colours else None,
-            stars=written(bin.range.low) if control.has_stars and bin.range and bin.range.low is not None else "",
-            indent=min(indent, DEEPEST),
-            image=pictures.get(counted.key, ""),
-            sign=_sign(look, bin) if control.has_colours else "",
-        )
-        for counted, bin, indent in islice(_drawn(facet, answer, look), most)
-    )
+    spec, control = facet.spec, control_of(look)
+    choices = tuple(islice(_choices(facet, answer, look, words, pictures or {}), most))
     return Shown(
         key=spec.key,
         label=spec.label,
@@ -101,6 +86,24 @@ def shown(
         limit=look.get("limit") or SHOWN_BINS,
         style=Style.of(look),
     )
+
+
+def _choices(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: Words, pictures: Mapping[str, str]) -> Iterator[Choice]:
+    """Yield the bins to be drawn as choices."""
+    control = control_of(look)
+    for counted, bin, indent in _drawn(facet, answer, look):
+        yield Choice(
+            counted.key,
+            bin_words(bin, words),
+            counted.count,
+            counted.picked,
+            counted.enabled,
+            swatch=bin_swatch(look, bin) if control.has_colours else None,
+            stars=written(bin.range.low) if control.has_stars and bin.range and bin.range.low is not None else "",
+            indent=min(indent, DEEPEST),
+            image=pictures.get(counted.key, ""),
+            sign=_sign(look, bin) if control.has_colours else "",
+        )
 
 
 def _drawn(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any]) -> Iterator[tuple[BinAnswer, Bin, int]]:

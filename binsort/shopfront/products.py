@@ -11,9 +11,9 @@ from binsort.catalog.models import Category
 from binsort.core.facets.kinds import OFFERED
 from binsort.core.index.bitmaps import union
 from binsort.core.products.availability import best_stock
-from binsort.core.products.product import Product, Variant
+from binsort.core.products.product import Offer, Product, Variant
 from binsort.core.values.dates import now_in_seconds
-from binsort.core.values.numbers import written
+from binsort.core.values.numbers import Number, written
 from binsort.core.values.text import identity
 from binsort.racks.addresses import query_string
 from binsort.racks.attribute_use import off_pages
@@ -120,9 +120,8 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
     at = next((article for article in made if article.chosen), None)
     sold = chosen or (None if product.variants else product.articles[0])
     offers = [article.offer for article in ((chosen,) if chosen else product.articles)]
-    prices = [price for offer in offers if (price := offer.price_now(now)) is not None]
+    prices, was = _prices(offers, now)
     stock, stock_words = best_stock(offers)
-    was = [offer.regular for offer in offers if offer.is_reduced(now) and offer.regular is not None and offer.price_now(now) == min(prices)]
     return ProductView(
         id=product.id,
         address=product_address(product.id),
@@ -134,7 +133,7 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
         trail=trail_of(tuple(map(identity, product.categories[0])) if product.categories else None),
         price=money(min(prices), currency) if prices else "",
         price_varies=len(set(prices)) > 1,
-        was=money(was[0], currency) if was else "",
+        was=money(was, currency) if was is not None else "",
         stock=stock,
         stock_words=at.stock_words if at else stock_words,
         rating=written(product.rating) if product.rating is not None else "",
@@ -154,6 +153,13 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
         add=article_key(product, sold.sku) if sold and is_sold(sold.offer, now) else "",
         linked_data=partial(product_data, product, now, currency, hidden),
     )
+
+
+def _prices(offers: Sequence[Offer], now: Number) -> tuple[list[Number], Number | None]:
+    """Return the prices of some offers, and what the cheapest cost before it was reduced, None where it is not."""
+    prices = [price for offer in offers if (price := offer.price_now(now)) is not None]
+    reduced = (offer for offer in offers if offer.is_reduced(now) and offer.price_now(now) == min(prices))
+    return prices, next((offer.regular for offer in reduced if offer.regular is not None), None)
 
 
 def _pictures(product: Product, articles: Sequence[Article]) -> tuple[Picture, ...]:

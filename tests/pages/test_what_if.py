@@ -36,6 +36,8 @@ class WhatIfTests(TestCase):
         numbers = [int(found.replace(",", "")) for found in re.findall(r'class="key-\w+"></i> <b class="n">([\d,]+)</b>', page)]
         self.assertEqual(sum(numbers), 305)
         self.assertEqual(self.facets(), before)
+        self.assertContains(self.client.get(f"{HERE}?shopper=ours"), "picks were counted yet")
+        self.assertNotContains(self.client.get(f"{HERE}?shopper=top"), "picks were counted yet")
         for shopper in ("ours", "best"):
             self.assertContains(self.client.get(f"{HERE}?change=move:diameter:1&shopper={shopper}"), "1 change tried")
         fields = {"change": ["move:diameter:1", "drop:rating"], "edition": the_setup().draft_id, "query": ""}

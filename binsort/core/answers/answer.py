@@ -1,6 +1,6 @@
 """Answers: the result of some picks on a listing, and the count of every bin beside them."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import repeat
@@ -202,6 +202,10 @@ class State:
     def with_picks(self, picks: Mapping[str, Picks]) -> "State":
         """Return the same query with other picks; rules between facets are looked at anew."""
         return State(self.rack, replace(self.query, picks=dict(picks)), self.found)
+
+    def without_picks(self, keys: Container[str]) -> "State":
+        """Return the same query without the picks of some facets; rules between facets are looked at anew."""
+        return self.with_picks({key: picks for key, picks in self.picks.items() if key not in keys})
 
     @cached_property
     def left(self) -> Left:

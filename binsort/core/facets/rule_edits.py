@@ -45,6 +45,19 @@ def with_lines(facet: Mapping[str, Any], lines: Sequence[Line], *, every: bool) 
     return {**kept, "show_when": {"all" if every else "any": rules}} if rules else kept
 
 
+def drop_rules(facet: dict[str, Any], key: str) -> None:
+    """Take the rules that ask for another facet out of a facet, in place.
+
+    >>> facet = {"key": "length", "show_when": {"all": [{"facet": "type", "picked": True}]}}
+    >>> drop_rules(facet, "type")
+    >>> facet
+    {'key': 'length'}
+    """
+    kept = {mode: [rule for rule in rules if rule["facet"] != key] for mode, rules in facet.pop("show_when", {}).items()}
+    if left := {mode: rules for mode, rules in kept.items() if rules}:
+        facet["show_when"] = left
+
+
 def _rule(line: Line) -> dict[str, Any]:
     if line.how == BINS and line.bins:
         return {"facet": line.facet, "bins": list(line.bins)}

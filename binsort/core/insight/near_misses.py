@@ -124,10 +124,10 @@ def other_articles(state: State, *, most: int = 3) -> Iterator[OtherArticle]:
     if not asked or not others or any(OUT in state.picks[facet.spec.key].bins for facet in asked):
         return
     keys = {facet.spec.key for facet in asked}
-    sold_out = state.with_picks({key: picks for key, picks in state.picks.items() if key not in keys}).result
+    sold_out = state.without_picks(keys).result
     given: set[int] = set()
     for facet in others:
-        without = state.with_picks({key: picks for key, picks in state.picks.items() if key != facet.spec.key})
+        without = state.without_picks((facet.spec.key,))
         for slot in sold_out & without.result:
             if slot not in given and len(given) < most:
                 given.add(slot)

@@ -59,7 +59,7 @@ def _sets(state: State, sets: Iterable[tuple[str, ...]]) -> list[WayOut]:
     """Return those of some sets of facets that are enough."""
     ways = []
     for keys in sets:
-        without = state.with_picks({key: picked for key, picked in state.picks.items() if key not in keys})
+        without = state.without_picks(keys)
         if without.result:
             ways.append(WayOut(keys, None, without))
     return ways
@@ -82,8 +82,6 @@ def _single_picks(state: State, picked: Iterable[str]) -> list[WayOut]:
 def coming_back(state: State, key: str) -> int:
     """Return how many products more there are without the picks of one facet."""
     ruling = any(rule.facet == key for spec in state.rack.specs if spec.show_when for rule in spec.show_when.rules)
-    if ruling:  # others may come and go with it
-        left = state.with_picks({name: picks for name, picks in state.picks.items() if name != key}).result
-    else:
-        left = state.left.without(key).products
+    # where others wait for it they may come and go with it
+    left = state.without_picks((key,)).result if ruling else state.left.without(key).products
     return len(left) - len(state.result)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from binsort.core.answers.answer import State
+from binsort.core.facets.rack_edits import take_off
 
 from .clicks import Ints, Reach, Shelf, Walk, at_best, in_order
 from .proposals import free_key
@@ -66,29 +67,11 @@ def tried(document: Document, rack: str, changes: Sequence[Change], offered: Map
             changed["facets"].append({**offered[change.key], "key": key})
             keys.insert(min(change.place, len(keys)), key)
         elif change.kind == DROP and change.key in keys and len(keys) > 1:
-            keys.remove(change.key)
+            take_off(changed, rack, change.key)
         elif change.kind == MOVE and change.key in keys:
             keys.remove(change.key)
             keys.insert(min(change.place, len(keys)), change.key)
-    used = {key for one in changed["racks"] for key in one["facets"]}
-    changed["facets"] = [facet for facet in changed["facets"] if facet["key"] in used or not _was_used(document, facet["key"])]
-    _without_lost_rules(changed)
     return changed
-
-
-def _was_used(document: Document, key: str) -> bool:
-    return any(key in one["facets"] for one in document["racks"])
-
-
-def _without_lost_rules(document: Document) -> None:
-    """Take rules on facets that are gone out of a document, in place."""
-    keys = {facet["key"] for facet in document["facets"]}
-    for facet in document["facets"]:
-        rules = {mode: [rule for rule in listed if rule["facet"] in keys] for mode, listed in facet.get("show_when", {}).items()}
-        if "show_when" in facet:
-            facet.pop("show_when")
-            if kept := {mode: listed for mode, listed in rules.items() if listed}:
-                facet["show_when"] = kept
 
 
 def reach_of(state: State, shopper: str, use: Mapping[str, int] | None = None) -> Reach:

@@ -53,7 +53,7 @@ def why(state: State, slot: int) -> Thread:
     picked = [facet for facet in state.rack.facets if facet.spec.key in state.picks]
     passed = [_passed(facet, state.picks[facet.spec.key], slot, articles) for facet in picked]
     is_listed, is_in = slot in state.products, slot in state.result
-    alone = tuple(facet.spec.key for facet in picked if is_listed and not is_in and slot in _without(state, facet.spec.key))
+    alone = tuple(facet.spec.key for facet in picked if is_listed and not is_in and slot in state.without_picks((facet.spec.key,)).result)
     return Thread(slot, articles, is_listed, is_in, tuple(sorted(passed, key=lambda one: one.on_variants)), alone)
 
 
@@ -70,12 +70,7 @@ def _passed(facet: Facet, picks: Picks, slot: int, articles: range) -> Passed:
     return Passed(facet.spec.key, True, tuple(any(article in members for members in parts) for article in articles))
 
 
-def _without(state: State, key: str) -> BitMap:
-    """Return the result without the picks of a facet; rules between facets are looked at anew."""
-    return state.with_picks({name: picks for name, picks in state.picks.items() if name != key}).result
-
-
 def failing_by_one(state: State) -> Mapping[str, BitMap]:
     """Return the products of the listing that fail by the picks of one facet alone, by the facet, in the order of the rack."""
     keys = [facet.spec.key for facet in state.rack.facets if facet.spec.key in state.picks]
-    return {key: _without(state, key) - state.result for key in keys}
+    return {key: state.without_picks((key,)).result - state.result for key in keys}

@@ -12,8 +12,8 @@ from django.utils.translation import ngettext
 
 from binsort.core.answers.matching import Facet
 from binsort.core.facets.query import pairs_of
-from binsort.footfall.kinds import BASKET, DEAD_END, FEW, IN_VAIN, OPENED, PICK, REACHED, TOGETHER, USED, VISIT
-from binsort.footfall.reading import LEAST, often, sums, times
+from binsort.footfall.kinds import BASKET, DEAD_END, FEW, FIRST, IN_VAIN, OPENED, PICK, REACHED, TOGETHER, USED, VISIT
+from binsort.footfall.reading import LEAST, often, sums, times, times_of_all
 from binsort.footfall.switch import is_on
 from binsort.racks.models import Setup
 from binsort.racks.number_words import bin_words
@@ -137,11 +137,8 @@ class _Footfall:
         return "<1%" if share < 1 else f"{min(round(share), 100)}%"
 
     def _said(self) -> Iterator[tuple[str, str]]:
-        total = sum(self._sums.get(DEAD_END.key, Counter()).values())
-        vain = sum(self._sums.get(IN_VAIN.key, Counter()).values())
-        used = sum(self._sums.get("first", Counter()).values())
-        for count, words in ((used, _("used the rack")), (total, _("met a dead end")), (vain, _("searched in vain"))):
-            yield self._share(count), words
+        for kind, words in ((FIRST, _("used the rack")), (DEAD_END, _("met a dead end")), (IN_VAIN, _("searched in vain"))):
+            yield self._share(times_of_all(self._sums, kind)), words
 
     def _shelf(self, place: int, facet: Facet) -> ShelfView:
         sight, key = self._sight, facet.spec.key
@@ -239,10 +236,9 @@ class _Footfall:
     def _funnel(self) -> Iterator[tuple[int, str, int]]:
         if self._visits < LEAST:
             return
-        used = sum(self._sums.get("first", Counter()).values())
         steps = (
             (self._visits, _("came")),
-            (used, _("used the rack")),
+            (times_of_all(self._sums, FIRST), _("used the rack")),
             (times(self._sums, FEW), _("got to 12")),
             (times(self._sums, OPENED), _("opened one")),
             (times(self._sums, BASKET), _("basket")),

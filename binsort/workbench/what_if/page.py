@@ -96,6 +96,7 @@ class WhatIfPage:
     listings: tuple[tuple[str, str], ...]
     total: int
     shopper: str
+    is_unknown: bool  # how ours do: nobody's visits were counted yet
     shoppers: tuple[tuple[str, str, str], ...]  # key, words, address
     changes: tuple[tuple[str, str], ...]  # words, address without it
     kept: tuple[str, ...]  # the changes as a form has them
@@ -162,7 +163,7 @@ class _WhatIf:
         self._path = self._path if self._listing else None
         self._shopper = asked["shopper"] if asked["shopper"] in SHOPPERS else TOP
         self._offered = offered_facets(setup)
-        self._use: Mapping[str, int] = sums(_DAYS).get(USED.key, {}) if self._shopper == OURS else {}
+        self._use: Mapping[str, int] = sums(_DAYS, USED).get(USED.key, {}) if self._shopper == OURS else {}
         self._changes = self._that_can_be(changes)
 
     def _that_can_be(self, changes: Sequence[Change]) -> list[Change]:
@@ -186,7 +187,6 @@ class _WhatIf:
         after_document = tried(self._document, self._rack, self._changes, self._offered)
         (state, before), (_state, after) = self._reach(self._document), self._reach(after_document)
         both, total = Compared(before, after), len(state.products)
-        ties = tuple(self._ties(after_document))
         rack = rack_document(self._document, self._rack)
         labels = {facet["key"]: facet["label"] for facet in self._document["facets"]}
         return WhatIfPage(
@@ -196,6 +196,7 @@ class _WhatIf:
             listings=listings(),
             total=total,
             shopper=self._shopper,
+            is_unknown=self._shopper == OURS and not self._use,
             shoppers=tuple((key, words, self._address(shopper=key)) for key, words in
                            ((OURS, _("as ours do")), (TOP, _("top first")), (BEST, _("at best")))),
             changes=tuple((self._words(one), self._address([other for other in self._changes if other != one])) for one in self._changes),
@@ -203,7 +204,7 @@ class _WhatIf:
             facets=tuple((key, labels[key]) for key in rack["facets"]),
             offered=tuple((key, facet["label"]) for key, facet in self._offered.items()),
             places=range(1, len(rack["facets"]) + 2),
-            ties=ties,
+            ties=tuple(self._ties(after_document)),
             height=_PITCH * max(len(rack["facets"]), len(rack_document(after_document, self._rack)["facets"])) + 4,
             before=before.average,
             after=after.average,
@@ -217,7 +218,7 @@ class _WhatIf:
             drain_before=tuple(steps(before, total)),
             drain_after=tuple(steps(after, total)),
             few_level=100 * (FEW / max(total, FEW)) ** 0.5,
-            helps=tuple(self._helps(after)) if total <= _MANY else (),
+            helps=tuple(self._helps(after_document, after)) if total <= _MANY else (),
             clear=self._address([]),
             query=self._address().partition("?")[2],
             rack_address=rack_address(self._document, self._rack),
@@ -269,16 +270,14 @@ class _WhatIf:
 
     # -- what would help as well
 
-    def _helps(self, after: Reach) -> Iterator[Help]:
-        """Yield the further changes that bring the average down most."""
-        base = tried(self._document, self._rack, self._changes, self._offered)
-        keys = rack_document(base, self._rack)["facets"]
+    def _helps(self, document: Document, after: Reach) -> Iterator[Help]:
+        """Yield the further changes of what is tried that bring the average down most."""
+        keys = rack_document(document, self._rack)["facets"]
         options = [Change(MOVE, key, place) for key in keys for place in range(min(3, len(keys))) if keys.index(key) != place]
         options += [Change(ADD, key, place) for key in list(self._offered)[:10] for place in (0, 2) if place <= len(keys)]
         found = []
         for one in options:
-            document = tried(self._document, self._rack, [*self._changes, one], self._offered)
-            average = self._reach(document)[1].average
+            average = self._reach(tried(document, self._rack, [one], self._offered))[1].average
             if average < after.average - 0.05:
                 found.append((average, self._words(one), one))
         best: dict[str, tuple[float, str, Change]] = {}

@@ -272,7 +272,7 @@ class _Why:
         assert thread is not None and self._product is not None
         every = pick_pairs(self._state)
         for key in thread.alone:
-            without = self._state.with_picks({name: picks for name, picks in self._state.picks.items() if name != key})
+            without = self._state.without_picks((key,))
             count = len(without.result) - len(self._state.result)
             others = ngettext("It comes in, and %(count)s other", "It comes in, and %(count)s others", count - 1) % {
                 "count": f"{count - 1:,}"

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from copy import deepcopy
 
 from binsort.core.facets.kinds import kind_of
+from binsort.core.facets.rack_edits import take_off
 from binsort.core.insight.likeness import likeness
 from binsort.core.values.text import identity
 
@@ -19,17 +20,7 @@ _EVERY = 0.98  # of a listing's products in one bin: a pick of it says nothing
 def without_facet(document: Document, rack: str, key: str) -> Document:
     """Return a set-up in which a facet is off a rack; it is kept where another rack has it."""
     changed = deepcopy(document)
-    for one in changed["racks"]:
-        if one["key"] == rack:
-            one["facets"] = [name for name in one["facets"] if name != key]
-    if not any(key in one["facets"] for one in changed["racks"]):
-        changed["facets"] = [facet for facet in changed["facets"] if facet["key"] != key]
-        for facet in changed["facets"]:
-            rules = {mode: [rule for rule in listed if rule["facet"] != key] for mode, listed in facet.get("show_when", {}).items()}
-            if "show_when" in facet and not any(rules.values()):
-                del facet["show_when"]
-            elif rules:
-                facet["show_when"] = {mode: kept for mode, kept in rules.items() if kept}
+    take_off(changed, rack, key)
     return changed
 
 

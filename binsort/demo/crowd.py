@@ -5,13 +5,14 @@ from random import Random
 from urllib.parse import urlencode
 from urllib.request import Request, urlopen
 
-from binsort.core.answers.answer import State
+from binsort.core.answers.answer import RackIndex, State
 from binsort.racks.setup import the_setup
 from binsort.tally.current import current
 
 Pair = tuple[str, str]
 _LISTINGS = ("", "rope and cordage", "deck hardware", "safety", "paint and varnish", "anchors and mooring")
-_LIKES = {"colour": 5, "diameter": 8, "price": 4, "group": 6, "stock": 2, "rating": 1}  # how gladly a facet is picked in; others 1
+_LIKES = {"colour": 7, "diameter": 30, "price": 6, "group": 6, "stock": 2, "material": 0.3}  # how gladly a facet is picked in; others 1
+_WISHED, _WISHED_IN = 0.05, "rope and cordage"  # of the visits want two things that nothing is at once; where
 _WORDS = ("halyard", "shackle", "bungee", "winch rope", "bungee", "8 plait", "fender", "bungee", "outboard")
 _BLIND = 0.12  # of the picks are made without looking at the counts
 
@@ -32,6 +33,8 @@ def visit(chance: Random, ask: Callable[[str, str], None]) -> int:
     if chance.random() < 0.15:
         ask(f"/shop/?{urlencode({'q': chance.choice(_WORDS)})}", here)
         return 2
+    if chance.random() < _WISHED:
+        return seen + _wish(rack, ask)
     pairs: list[Pair] = []
     address = here
     for _step in range(chance.choice((0, 0, 1, 1, 2, 2, 3, 4))):
@@ -49,6 +52,24 @@ def visit(chance: Random, ask: Callable[[str, str], None]) -> int:
         ask(f"/shop/p/{product}/?{urlencode(pairs)}", address)
         seen += 1
     return seen
+
+
+def _wish(rack: RackIndex, ask: Callable[[str, str], None]) -> int:
+    """Pick two things one after the other that nothing is at once; returns how many pages that took."""
+    colour, diameter = (rack.by_key.get(key) for key in ("colour", "diameter"))
+    if colour is None or diameter is None:
+        return 0
+    everything = State(rack, rack.read([], (_WISHED_IN,)))
+    for one in everything.facet(colour).bins:
+        for other in everything.facet(diameter).bins:
+            pairs = [("colour", one.key), ("diameter", other.key)]
+            if one.count and other.count and not State(rack, rack.read(pairs, (_WISHED_IN,))).result:
+                here = f"/shop/c/{_WISHED_IN.replace(' ', '-')}/"
+                first = f"{here}?{urlencode(pairs[:1])}"
+                ask(first, here)
+                ask(f"{here}?{urlencode(pairs)}", first)
+                return 2
+    return 0
 
 
 def _pick(state: State, chance: Random) -> Pair | None:

@@ -16,6 +16,8 @@ SITE_ASKED = Kind("site asked", 500)  # a site that is let in asked the API
 SITE_REFUSED = Kind("site refused", 100)  # a site that is not let in asked
 
 VISIT = Kind("visit", 2)  # somebody came from elsewhere
+LOOKED = Kind("looked at", 5_000)  # somebody came to a listing; what: its path, empty for all products
+UNFOLDED = Kind("unfolded", 2_000)  # a facet that stands shut was opened; what: the facet
 USED = Kind("used", 2_000)  # a facet was picked in that had no pick before; what: the facet
 FIRST = Kind("first", 2_000)  # of these the first of all; what: the facet
 PICK = Kind("pick", 20_000)  # what: FACET=BIN, of a range FACET

@@ -25,12 +25,12 @@ from binsort.racks.number_words import Words, bin_words, words_of
 from binsort.racks.presentation import bin_swatch
 from binsort.racks.setup import edition_shown, states
 from binsort.racks.shown_facet import Swatch
+from binsort.search.by_text import Found, by_match, search
 from binsort.tally.current import Current, current
 
 from .addresses import address_of, find_category, trail_of
 from .former import renamed
 from .planned import MATCH, Planned
-from .search import Found, by_match, search
 from .seen import read_seen
 from .typed import Typed, understood
 
@@ -245,7 +245,7 @@ def asked(
     rack = held.rack(served(planned.specs, held.beside("not narrowing", not_narrowing)), for_shoppers=True)
     named = renamed(_with_standing(pairs, hosted) if hosted else pairs, rack, nodes)
     typed = understood(named, rack.specs)
-    found = search(held, text) if text else None
+    found = search(held, text, edition) if text else None
     sorts = planned.sorts(searching=found is not None)
     wanted = [sort for name, value in pairs if name == "sort" for sort in sorts if sort.key == value]
     sort = wanted[-1] if wanted else sorts[0]

@@ -11,9 +11,10 @@ from django.http import HttpRequest
 
 from binsort.core.facets.query import pairs_of
 from binsort.footfall.counting import count
-from binsort.footfall.kinds import BASKET, DEAD_END, FEW, FIRST, IN_VAIN, OPENED, PICK, REACHED, TOGETHER, USED, VISIT
+from binsort.footfall.kinds import BASKET, DEAD_END, FEW, FIRST, IN_VAIN, LOOKED, OPENED, PICK, REACHED, TOGETHER, UNFOLDED, USED, VISIT
 from binsort.footfall.switch import is_on
 from binsort.racks.addresses import Pair, query_string
+from binsort.racks.setup import edition_shown, states
 from binsort.tally.current import Current
 
 from .listings import ListingPage
@@ -31,6 +32,8 @@ def note_listing(request: HttpRequest, page: ListingPage) -> None:
     came = _came_from(request)
     if came is None:
         count(VISIT, "")
+    if came is None or came[0] != asked.path:
+        count(LOOKED, " > ".join(asked.nodes or ()))
     before = came if came is not None and came[0] == asked.path else ("", ())
     known = {(_key(name), value) for name, value in before[1]}
     keys_before = {key for key, _value in known} & asked.state.rack.by_key.keys()
@@ -54,7 +57,9 @@ def _note_picks(keys: set[str], keys_before: set[str], fresh: list[Pair], page: 
         if new & set(pair):
             count(TOGETHER, " ".join(pair))
     if not page.total:
-        count(DEAD_END, query_string(page.asked.picks).removeprefix("?"))
+        where = [("category", " > ".join(page.asked.nodes))] if page.asked.nodes else []
+        text = [("q", page.search)] if page.search else []
+        count(DEAD_END, query_string([*where, *text, *page.asked.picks]).removeprefix("?"))
     elif page.total <= _FEW:
         count(FEW, "")
 
@@ -68,6 +73,14 @@ def note_product(request: HttpRequest, held: Current, identity: str) -> None:
         elif not came[0].startswith("/shop/p/"):
             count(OPENED, "")
         count(REACHED, identity)
+
+
+def note_unfolded(request: HttpRequest, held: Current, key: str) -> None:
+    """Note that a facet was opened that stood shut; only what the shop's own pages send, and only of facets that shoppers see."""
+    edition = edition_shown(held.beside("states", states))
+    is_own = request.headers.get("Sec-Fetch-Site", "same-origin") == "same-origin" and _came_from(request) is not None
+    if is_own and edition and any(spec.key == key for spec in edition.facet_file.facets) and _counts(request, held):
+        count(UNFOLDED, key)
 
 
 def note_basket(request: HttpRequest, held: Current) -> None:

@@ -14,6 +14,7 @@ of_the_site = [  # at fixed addresses
 urlpatterns = [
     path("", views.Listing.as_view(), name="shop"),
     path("suggest/", views.Suggest.as_view(), name="shop-suggest"),
+    path("unfolded/", views.Unfolded.as_view(), name="shop-unfolded"),
     path("why/<path:identity>/", views.WhyHere.as_view(), name="shop-why"),
     path("draft/leave/", views.LeaveDraft.as_view(), name="shop-leave-draft"),
     path("draft/<str:token>/", views.SeeDraft.as_view(), name="shop-draft"),

@@ -11,9 +11,11 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.cache import patch_vary_headers
+from django.utils.decorators import method_decorator
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.safestring import SafeString
 from django.views import View
+from django.views.decorators.csrf import csrf_exempt
 
 from binsort.catalog.models import Category
 from binsort.racks.addresses import query_string, typed_pairs
@@ -23,7 +25,7 @@ from binsort.tally.current import NotReady, current
 from .addresses import UnknownCategory, address_of, near_addresses
 from .asked import Asked, asked
 from .basket import basket_of, count_of, put_in, set_quantity
-from .footfall import note_basket, note_listing, note_product
+from .footfall import note_basket, note_listing, note_product, note_unfolded
 from .linked_data import as_script, listing_data, way_data
 from .listings import ListingPage, departments_of, listing_page
 from .products import product_page
@@ -46,7 +48,7 @@ class Listing(View):
         page = listing_page(query, is_more=is_more)
         if not htmx and not page.is_canonical:
             return redirect(page.address)
-        if not is_more:
+        if not is_more and not _link(request):
             note_listing(request, page)
         more = {} if htmx else {"linked_data": _listing_data(request, page)}
         context = _context(request, page.trail, page.departments, listing=page, **more)
@@ -157,10 +159,21 @@ class ProductPage(View):
         page = product_page(identity, query)
         if page is None:
             raise Http404("There is no such product.")
-        note_product(request, query.held, identity)
+        if not _link(request):
+            note_product(request, query.held, identity)
         data = as_script([page.linked_data(request.build_absolute_uri), *way_data(page.trail, request.build_absolute_uri)])
         shown = {"product": page, "linked_data": data, "basket": basket_of(request.session, current())}
         return render(request, "shopfront/product.html", _context(request, page.trail, page.departments, **shown))
+
+
+@method_decorator(csrf_exempt, name="dispatch")  # it writes nothing but a sum, and a browser sends it as the page is left
+class Unfolded(View):
+    """A facet that stood shut was opened."""
+
+    def post(self, request: HttpRequest) -> HttpResponse:
+        if not _link(request):
+            note_unfolded(request, current(), request.POST.get("facet", ""))
+        return HttpResponse(status=204)
 
 
 class BasketPage(View):

@@ -15,7 +15,7 @@ NEEDED: dict[str, tuple[Act, Act]] = {  # by the name of an address: to look, to
     "setup-file": (LOOK, DRAFT), "setup-out": (LOOK, LOOK), "setup-master": (LIVE, LIVE),
     "footfall": (LOOK, LOOK), "why": (LOOK, LOOK), "what-if": (LOOK, DRAFT), "footfall-switch": (LIVE, LIVE),
     "checkup": (LOOK, DRAFT), "checkup-number": (LOOK, LOOK), "checkup-mend": (DRAFT, DRAFT), "checkup-leave": (DRAFT, DRAFT),
-    "checkup-take-up": (DRAFT, DRAFT),
+    "checkup-take-up": (DRAFT, DRAFT), "checkup-lead": (DRAFT, DRAFT),
     "placing": (LOOK, DRAFT), "jump": (LOOK, LOOK), "components": (LOOK, LOOK),
     # what shoppers see
     "review": (LOOK, LOOK), "review-take-back": (DRAFT, DRAFT), "put-live": (LIVE, LIVE), "schedule": (LIVE, LIVE),

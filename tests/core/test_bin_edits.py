@@ -179,7 +179,7 @@ class FindingTests(TestCase):
             {
                 "look-alikes": "“Grey” and “Gray” look alike: the same but for spelling", "junk": "“Default” says nothing to a shopper: 1 product",
                 "unbinned": "1 product has no colour", "all-of-one": "No product has two of these: with “all of” a second pick always leaves nothing",
-                "same-swatch": "“Gray” and “Grey” have one swatch", "no-colour": "2 labels are no colour words: drawn as an empty dashed patch",
+                "no-colour": "“Navy” is no colour word: drawn as an empty dashed patch",
                 "unreadable": "2 products have a value that cannot be read in this unit",
             },
         )  # fmt: skip
@@ -189,6 +189,8 @@ class FindingTests(TestCase):
         self.assertEqual(world.see(merge.change(world.document)).held("Grey"), ["Gray", "Grey"])
         self.assertNotIn("junk", world.see(found["junk"].mends[0].change(world.document)).findings())
         self.assertNotIn("all-of-one", world.see(found["all-of-one"].mends[0].change(world.document)).findings())
+        told = World([["Navy"], ["Teal"]], look={"control": "swatches"}).findings(is_drawn_by_colour=True, swatch=lambda made: ("#000080",))
+        self.assertEqual(told["same-swatch"].text, "“Navy” and “Teal” have one swatch")  # those that look alike are told as that
 
     def test_ranges(self):
         """Lopsided and empty ranges, gaps, overlaps, values on a cut, nothing above the last: mended they are gone, and say so with numbers."""

@@ -5,7 +5,9 @@ from unittest import TestCase
 
 from binsort.core.answers.answer import RackIndex, State
 from binsort.core.facets.facet_file import check_document, facet_file
+from binsort.core.facets.spec import Source
 from binsort.core.index.catalogue_index import build_index
+from binsort.core.insight.coverage import lacking, not_asked
 from binsort.core.insight.findings import WHOLE_FINDERS, Whole, findings_of_whole
 from binsort.core.products.catalogue_reader import read_catalogue
 from binsort.core.values.dates import instant
@@ -47,24 +49,29 @@ def thing(number, category, facts, price):
     return {"sku": f"P{number}", "name": f"Thing {number}", "category": category, "offers": offer, "additionalProperty": said}
 
 
+def whole_of(products, document, off=()):
+    """Return what findings of the whole look at."""
+    index = build_index(products, NOW)
+    paths = sorted({tuple(map(identity, path[:end])) for one in products for path in one.categories for end in range(1, len(path) + 1)})
+    specs = {spec.key: spec for spec in facet_file(document).facets}
+    return Whole(
+        index, document, specs, lambda facets, query: State(RackIndex(index, facets), query), tuple(paths), lambda path: path[-1].title(),
+        frozenset(off),
+    )  # fmt: skip
+
+
+def read(products):
+    """Read products as a catalogue file has them."""
+    return read_catalogue([json.dumps(one).encode() for one in products]).products
+
+
 class WholeTests(TestCase):
     def found(self, products, document, finding):
         """Return what one kind of finding says."""
         self.assertFalse(check_document(document))
-        listed = read_catalogue([json.dumps(one).encode() for one in products]).products
-        whole = self.whole(listed, document)
+        whole = whole_of(read(products), document)
         [finder] = [one for one in WHOLE_FINDERS if one.id == finding]
         return list(finder.look(whole))
-
-    def whole(self, products, document, off=()):
-        """Return what findings look at."""
-        index = build_index(products, NOW)
-        paths = sorted({tuple(map(identity, path[:end])) for one in products for path in one.categories for end in range(1, len(path) + 1)})
-        specs = {spec.key: spec for spec in facet_file(document).facets}
-        return Whole(
-            index, document, specs, lambda facets, query: State(RackIndex(index, facets), query), tuple(paths), lambda path: path[-1].title(),
-            frozenset(off),
-        )  # fmt: skip
 
     def mended(self, found, document):
         """Return the set-up after the first mend; it is a valid one."""
@@ -126,8 +133,7 @@ class WholeTests(TestCase):
         [one] = self.found(products, document, "unused-attribute")
         self.assertEqual(one.found.text, "40 products have maker, and nobody can narrow by it")
         self.assertEqual(self.mended(one, document)["racks"][0]["facets"], ["fibre", "diameter", "stretch", "maker"])
-        listed = read_catalogue([json.dumps(one).encode() for one in products]).products
-        told = [one.found.id for one in findings_of_whole(self.whole(listed, document, off=("maker",)))]
+        told = [one.found.id for one in findings_of_whole(whole_of(read(products), document, off=("maker",)))]
         self.assertNotIn("unused-attribute", told)
 
     def test_wrong_category(self):
@@ -137,7 +143,8 @@ class WholeTests(TestCase):
         paints = [paint(number) for number in range(20)]
         document = set_up(facet("Fibre"))
         [one] = self.found([*ropes, *strangers, *paints], document, "wrong-category")
-        self.assertTrue(one.found.text.startswith("3 products in Rope look like Paint: without "), one.found.text)
+        self.assertEqual(one.found.text, "3 products in Rope look like Paint")
+        self.assertTrue(one.found.more.startswith("Without diameter, fibre and stretch, with "), one.found.more)
         self.assertEqual(len(one.about.products), 3)
         lacking = [rope(number, Stretch=None) for number in range(40, 44)]
         self.assertEqual(self.found([*ropes, *lacking, *paints], document, "wrong-category"), [])
@@ -153,10 +160,26 @@ class WholeTests(TestCase):
             ["Price of 1 product in Rope is about 100 times what others have",
              "Diameter of 1 product in Rope is about a tenth of what others have"],
         )  # fmt: skip
+        ropes = [rope(number) for number in range(40)]
+        for one in ropes:
+            one["additionalProperty"][1]["unitText"] = "mm"
+        ropes[5]["additionalProperty"][1] = {"name": "Diameter", "value": 0.31}  # five sixteenths of an inch, and no unit said
+        [inches] = self.found(ropes, set_up(facet("Fibre")), "off-by-a-factor")
+        self.assertEqual(inches.found.text, "Diameter of 1 product in Rope is about 1/25.4 of what others have")
+        self.assertEqual(inches.found.more, "As if given in inches.")
         wide = [rope(number) for number in range(40)]
         for number, one in enumerate(wide):
             one["offers"]["price"] = 2 ** (number % 14)
         self.assertEqual(self.found(wide, set_up(facet("Fibre")), "off-by-a-factor"), [])
+
+    def test_what_nothing_is_meant_to_have(self):
+        """Paint is asked for no diameter; a rope without one is, and so is what stands in a category of few products."""
+        products = [*(rope(number, Diameter=None if number < 3 else 8) for number in range(20)), *map(paint, range(20))]
+        products.append(thing(300, "Sundries", {}, price=5))
+        index = build_index(read(products), NOW)
+        diameter = Source("attribute", "Diameter")
+        self.assertEqual(len(lacking(index, diameter, index.every_product)), 24)
+        self.assertEqual(sorted(index.ids.many(list(not_asked(index, diameter)))), sorted(f"P{100 + number}" for number in range(20)))
 
     def test_the_demo(self):
         """The chandlery has one attribute that nobody uses, and nothing else wrong with the whole."""
@@ -166,5 +189,5 @@ class WholeTests(TestCase):
         for one in document["facets"]:
             if one["key"] == "rating":
                 one["cuts"] = [3, 4]
-        told = [(one.found.id, one.found.subject) for one in findings_of_whole(self.whole(products, document))]
+        told = [(one.found.id, one.found.subject) for one in findings_of_whole(whole_of(products, document))]
         self.assertEqual(told, [("unused-attribute", "breaking load")])

@@ -2,11 +2,14 @@
 
 from django.contrib.auth import get_user_model
 from django.test import TestCase
+from django.utils import timezone
 
 from binsort.catalog.models import Product
-from binsort.changes import checkups
+from binsort.changes import checkups, live
 from binsort.changes import facets as facet_changes
 from binsort.demo.loader import load_demo
+from binsort.footfall.kinds import DEAD_END, IN_VAIN, LOOKED, USED, VISIT
+from binsort.footfall.models import DaySum
 from binsort.racks.models import Entry, LeftAsIs
 from binsort.racks.setup import facet_document, the_setup
 from binsort.workbench.checkup.looking import look
@@ -40,11 +43,11 @@ class CheckupTests(TestCase):
         """By weight, by rack and by kind all of them are there; one rack alone has its own; the bar has the number."""
         every = look(the_setup())
         self.assertGreater(len(every), 5)
-        self.assertEqual([one.found.weight for one in every], sorted((one.found.weight for one in every), reverse=True))
+        self.assertEqual([one.weight for one in every], sorted((one.weight for one in every), reverse=True))
         for by in ("weight", "rack", "kind"):
-            self.assertEqual(self.page(f"?by={by}").count('class="finding-row"'), len(every))
+            self.assertEqual(self.page(f"?by={by}").count(" data-finding"), len(every))
         with_rack = [one for one in every if one.about.rack == "side"]
-        self.assertEqual(self.page("?rack=side").count('class="finding-row"'), len(with_rack))
+        self.assertEqual(self.page("?rack=side").count(" data-finding"), len(with_rack))
         self.assertContains(self.client.get("/checkup/number/"), f'<span class="n">{len(every)}</span>')
 
     def test_mended_and_undone(self):
@@ -104,3 +107,42 @@ class CheckupTests(TestCase):
         fresh = self.page()
         self.assertIn('class="is-new"', fresh)
         self.assertNotIn('class="is-new"', self.page())
+
+    def test_what_visits_tell(self):
+        """Weights take visits in; a dead end and a search in vain are findings; a text leads to the bin that is chosen for it, and back."""
+        day = timezone.localdate()
+
+        def happened(kind, **times):
+            DaySum.objects.bulk_create(
+                DaySum(day=day, kind=kind.key, what=what, times=number, last=timezone.now()) for what, number in times.items()
+            )
+
+        before = {one.key: one.weight for one in look(the_setup())}
+        happened(VISIT, **{"": 400})
+        happened(LOOKED, **{"": 400})
+        happened(USED, colour=100, stock=120, price=90, group=90, diameter=90, material=90)
+        happened(IN_VAIN, **{"bungee zz": 40, "kedge zz": 4})
+        happened(DEAD_END, **{"colour=black&colour=nothing&diameter=lt-5&rating=lt-3&stock=out": 30})
+        told = {one.found.id: one for one in look(the_setup())}
+        alike = self.the("look-alikes")
+        self.assertLess(alike.weight, before[alike.key])
+        self.assertEqual(told["hardly-used"].about.key, "rating")
+        self.assertContains(self.client.get("/checkup/"), "about 400 visits in 1 day")
+        vain = self.the("in-vain")
+        self.assertEqual((vain.found.text, vain.met), ("“bungee zz” is searched for in vain", 40))
+        self.assertNotContains(self.client.get("/checkup/"), "kedge zz")  # fewer than five
+        self.assertIn("Shock cord", self.page())
+        fields = {**self.names(vain), "bin": "group=rope-and-cordage-small-cordage-shock-cord", "edition": the_setup().draft_id}
+        wrong = self.client.post("/checkup/lead/", {**fields, "bin": "group=nothing"}, follow=True)
+        self.assertContains(wrong, "There is no such bin any more")
+        group = next(facet for facet in the_setup().draft.document["facets"] if facet["key"] == "group")
+        done = self.client.post("/checkup/lead/", fields, follow=True)
+        self.assertContains(done, "“bungee zz” finds Shock cord")
+        self.assertNotIn(vain.key, [one.key for one in look(the_setup())])
+        found = lambda text: self.client.get("/shop/", {"q": text}, follow=True).context["listing"].total  # noqa: E731
+        self.assertEqual(found("bungee zz"), 0)  # not live yet
+        live.put_live(actor=self.owner)
+        self.assertGreater(found("Bungee ZZ"), 20)
+        self.assertEqual(found("bungee  zz halyard"), 0)  # every word counts
+        facet_changes.undo(actor=self.owner)
+        self.assertEqual(next(facet for facet in the_setup().draft.document["facets"] if facet["key"] == "group"), group)

@@ -59,7 +59,8 @@ class CountedTests(FootfallTestCase):
         self.assertEqual(told["first"], {"colour": 1})
         self.assertEqual(told["pick"], {"colour=navy": 1, "diameter=5-to-8": 1, "stock=out": 1, "rating=lt-3": 1})
         self.assertEqual(told["together"]["colour diameter"], 1)
-        self.assertEqual(told["dead end"], {"colour=navy&diameter=5-to-8&rating=lt-3&stock=out": 1})
+        self.assertEqual(told["dead end"], {"category=rope+and+cordage&colour=navy&diameter=5-to-8&rating=lt-3&stock=out": 1})
+        self.assertEqual(told["looked at"], {"rope and cordage": 1, "": 1})
         self.assertEqual((told["opened"], told["reached"]), ({"": 1}, {"SC-1004": 1}))
         self.assertEqual(told["in vain"], {"bungee rope zzz": 1})
 

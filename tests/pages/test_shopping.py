@@ -11,7 +11,7 @@ from binsort.core.answers.answer import State
 from binsort.demo.loader import load_demo
 from binsort.racks.models import FormerKey
 from binsort.racks.setup import facet_document, the_setup
-from binsort.shopfront.search import search
+from binsort.search.by_text import search
 from binsort.tally.current import current
 
 CLICK = {"HX-Request": "true", "HX-Target": "narrow"}

@@ -1,5 +1,6 @@
 """Edits of racks: what goes with a facet that leaves one. Each changes the set-up that it is given."""
 
+from collections.abc import Collection
 from typing import Any
 
 from .rule_edits import drop_rules
@@ -23,3 +24,41 @@ def take_off(document: dict[str, Any], rack: str, key: str) -> None:
         document["facets"] = [facet for facet in document["facets"] if facet["key"] != key]
         for facet in document["facets"]:
             drop_rules(facet, key)
+
+
+def move(document: dict[str, Any], rack: str, key: str, place: int) -> None:
+    """Move a facet to a place in a rack, counted from 0 without it; -1 for the end.
+
+    >>> setup = {"facets": [], "racks": [{"key": "side", "facets": ["a", "b", "c"]}]}
+    >>> move(setup, "side", "c", 0)
+    >>> setup["racks"][0]["facets"]
+    ['c', 'a', 'b']
+    """
+    for one in document["racks"]:
+        if one["key"] == rack:
+            rest = [name for name in one["facets"] if name != key]
+            rest.insert(place if place >= 0 else len(rest), key)
+            one["facets"] = rest
+
+
+def start_open(document: dict[str, Any], rack: str, keys: Collection[str], *, is_open: bool) -> None:
+    """Let facets of a rack start open or shut, where the rack draws them in its own way there, too."""
+    for one in [facet for facet in document["facets"] if facet["key"] in keys]:
+        one["look"] = {**one.get("look", {}), "open": is_open}
+    for one in [rack_ for rack_ in document["racks"] if rack_["key"] == rack]:
+        for key, look in one.get("place", {}).get("looks", {}).items():
+            if key in keys:
+                look["open"] = is_open
+
+
+def stands_open(document: dict[str, Any], rack: str, key: str) -> bool:
+    """Tell whether a facet starts open in a rack.
+
+    >>> setup = {"facets": [{"key": "a"}], "racks": [{"key": "side", "facets": ["a"], "place": {"looks": {"a": {"columns": 2}}}}]}
+    >>> start_open(setup, "side", ["a"], is_open=False)
+    >>> stands_open(setup, "side", "a"), stands_open(setup, "row", "a")
+    (False, False)
+    """
+    own: dict[str, Any] = next((one.get("place", {}).get("looks", {}) for one in document["racks"] if one["key"] == rack), {})
+    facet = next(one for one in document["facets"] if one["key"] == key)
+    return (own.get(key) or facet.get("look", {})).get("open", True) is not False

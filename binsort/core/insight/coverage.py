@@ -33,3 +33,26 @@ def _having(index: Index, source: Source) -> BitMap:
 def lacking(index: Index, source: Source, products: BitMap) -> BitMap:
     """Return those of some products that have no value of a source."""
     return products - having(index, source)
+
+
+_LEAST, _HARDLY = (
+    5,
+    0.05,
+)  # products of a category that say something; share of them with a value below which nothing there is meant to have one
+
+
+def not_asked(index: Index, source: Source) -> BitMap:
+    """Return the visible products without a value of a source in categories where hardly anything has one, as paint no diameter."""
+    return index.remember(("not asked", source.column_key), lambda: _not_asked(index, source))
+
+
+def _not_asked(index: Index, source: Source) -> BitMap:
+    column, known, found = index.column(Source("category")), having(index, source), BitMap()
+    if column.level == VARIANT or source.kind == "category":
+        return found
+    above = {value.identity.rpartition(" > ")[0] for value in column.values}
+    for code, value in enumerate(column.values):
+        members = column.members(code) & index.every_product
+        if value.identity not in above and len(members) >= _LEAST and known.intersection_cardinality(members) < _HARDLY * len(members):
+            found |= members - known
+    return found

@@ -3,6 +3,7 @@
 Factors are those of NIST SP 811 (2008), appendix B, where the unit is defined exactly.
 """
 
+import re
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -56,6 +57,17 @@ KNOWN: dict[str, Unit] = {
     for symbol, dimension, size, spellings in _TABLE
     for spelling in (symbol, *spellings.split())
 }
+
+
+def in_words(symbol: str) -> str:
+    """Return the name of more than one of a unit, its symbol where it has none.
+
+    >>> in_words("in"), in_words("ft"), in_words("kN"), in_words("tf")
+    ('inches', 'feet', 'kilonewtons', 'tonnes-force')
+    """
+    spellings = next(spellings.split() for own, _dimension, _size, spellings in _TABLE if own == symbol)
+    plural = (one for one in spellings if re.fullmatch(r"[a-z]{3,}s(-force)?|feet|[a-z]+-force", one))
+    return next((one for one in plural if not one.startswith("tonne-")), symbol)
 
 
 def same(one: str, other: str) -> bool:

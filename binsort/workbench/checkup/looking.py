@@ -1,19 +1,26 @@
 """Looking: every finding of the draft, of single facets and of the whole; looked for once while neither draft nor catalogue changes."""
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Hashable, Iterator
+from dataclasses import dataclass, replace
 from functools import partial
 
 from binsort.catalog.store.category_paths import category_paths, identities_of
 from binsort.core.answers.answer import State
+from binsort.core.answers.matching import Facet
 from binsort.core.facets.places import CATEGORY, EMBED, rules_of
-from binsort.core.insight.findings import About, Found, Mend, Whole, findings_of_whole
+from binsort.core.index.bins import Bin
+from binsort.core.insight.findings import About, Found, Mend, Visited, Whole, findings_of_visits, findings_of_whole
+from binsort.core.insight.findings.visits import Visits
 from binsort.core.insight.findings.whole import FACET
 from binsort.core.values.text import identity
 from binsort.racks.attribute_use import not_narrowing
 from binsort.racks.models import Embed, Setup
+from binsort.racks.number_words import bin_words, words_of
+from binsort.racks.setup import facet_document
+from binsort.search.by_text import search
 from binsort.tally.current import Current, current
 from binsort.workbench.facet.page import BenchSight
+from binsort.workbench.footfall.visits import visits
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +31,8 @@ class Finding:
     about: About
     is_whole: bool  # its mends change the set-up, not one facet
     listing: str  # path of the listing it was looked at on; empty for all products
+    met: int | None = None  # visits that met it; None where too few were counted
+    weight: float = 0.0
 
     @property
     def place(self) -> str:
@@ -45,18 +54,57 @@ def look(setup: Setup) -> tuple[Finding, ...]:
     held = current()
     off = held.beside("not narrowing", not_narrowing)
     abroad = held.beside("embeds by rack", _abroad)
-    return held.index.remember(("checkup", setup.draft_id, off, abroad), lambda: tuple(_look(setup, held, off, dict(abroad))))
+    stamp, counted = visits()
+    key = setup.draft_id, off, abroad
+    found = _kept(held, "checkup", key, lambda: tuple(_look(setup, held, off, dict(abroad))))
+    told = _kept(held, "checkup of visits", (*key, setup.live_id, stamp), lambda: tuple(_of_visits(setup, held, key[1:], counted)))
+    weighed = (replace(one, met=counted.met(one.found, one.about), weight=counted.weight(one.found, one.about)) for one in (*found, *told))
+    return tuple(sorted(weighed, key=lambda one: -one.weight))
 
 
-def _abroad() -> tuple[tuple[str, tuple[str, str]], ...]:
+def _kept(held: Current, name: str, key: Hashable, make: Callable[[], tuple[Finding, ...]]) -> tuple[Finding, ...]:
+    """Return what was found last where nothing changed since, else what is found now."""
+    last: dict[Hashable, tuple[Finding, ...]] = held.index.remember(name, dict)
+    if (found := last.get(key)) is None:
+        found = make()
+        last.clear()
+        last[key] = found
+    return found
+
+
+_Abroad = tuple[tuple[str, tuple[str, str]], ...]
+
+
+def _abroad() -> _Abroad:
     """Return the listings of other sites: name, then the rack that it names and the path of its category; one query."""
     embeds = Embed.objects.select_related("category").order_by("-id")
     return tuple((one.name, (one.rack, one.category.path_identity if one.category else "")) for one in embeds)
 
 
-def _look(setup: Setup, held: Current, off: frozenset[str], abroad: dict[str, tuple[str, str]]) -> list[Finding]:
-    found = [*_of_facets(setup, off, abroad), *_of_whole(setup, held, off, abroad)]
-    return sorted(found, key=lambda one: -one.found.weight)
+def _look(setup: Setup, held: Current, off: frozenset[str], abroad: dict[str, tuple[str, str]]) -> Iterator[Finding]:
+    yield from _of_facets(setup, off, abroad)
+    yield from (Finding(one.found, one.about, True, "") for one in findings_of_whole(_whole(setup, held, off, abroad)))
+
+
+def _of_visits(setup: Setup, held: Current, known: tuple[frozenset[str], _Abroad], counted: Visits) -> Iterator[Finding]:
+    """Yield what visits tell."""
+    off, abroad = known
+    draft, live = setup.draft.document, setup.for_shoppers
+    seen = live.document if live else {"facets": [], "racks": []}
+    kept = [facet["key"] for facet in draft["facets"] if facet in seen["facets"]]
+    ground = Visited(
+        whole=_whole(setup, held, off, dict(abroad)),
+        visits=counted,
+        same={rack["key"]: [key for key in rack["facets"] if key in kept] for rack in seen["racks"]},
+        finds=lambda text: search(held, text, setup.draft).products,
+        say=partial(_said, setup, held),
+    )
+    yield from (Finding(one.found, one.about, True, "") for one in findings_of_visits(ground))
+
+
+def _said(setup: Setup, held: Current, facet: Facet, bin: Bin) -> str:
+    look = facet_document(setup.draft.document, facet.spec.key).get("look", {})
+    return bin_words(bin, words_of(facet, held.index.unit(facet.spec.source), held.currency, look))
 
 
 def _of_facets(setup: Setup, off: frozenset[str], abroad: dict[str, tuple[str, str]]) -> Iterator[Finding]:
@@ -84,10 +132,10 @@ def _listing_of(document: dict[str, object], rack: str, abroad: dict[str, tuple[
     return paths.pop() if len(paths) == 1 else ""
 
 
-def _of_whole(setup: Setup, held: Current, off: frozenset[str], abroad: dict[str, tuple[str, str]]) -> Iterator[Finding]:
+def _whole(setup: Setup, held: Current, off: frozenset[str], abroad: dict[str, tuple[str, str]]) -> Whole:
     names = tuple(held.beside("paths", category_paths).values())
     labels = dict(zip(identities_of(names), names, strict=True))
-    whole = Whole(
+    return Whole(
         index=held.index,
         document=setup.draft.document,
         specs={spec.key: spec for spec in setup.draft.facet_file.facets},
@@ -97,7 +145,6 @@ def _of_whole(setup: Setup, held: Current, off: frozenset[str], abroad: dict[str
         off=off,
         abroad=frozenset(rack for rack, _path in abroad.values()),
     )
-    yield from (Finding(one.found, one.about, True, "") for one in findings_of_whole(whole))
 
 
 def _name(labels: dict[tuple[str, ...], tuple[str, ...]], path: tuple[str, ...]) -> str:

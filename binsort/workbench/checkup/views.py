@@ -1,5 +1,7 @@
 """The checkup: looked at, mended, left as it is."""
 
+from collections.abc import Callable
+
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
@@ -9,12 +11,15 @@ from binsort.changes import checkups
 from binsort.changes.facets import EditedMeanwhile
 from binsort.changes.locks import Refused
 from binsort.core.facets.facet_file import FacetFileError
-from binsort.racks.setup import the_setup
+from binsort.core.facets.found_by import with_words
+from binsort.core.insight.findings.finding import by
+from binsort.racks.setup import Document, the_setup
 from binsort.tally.current import NotReady
-from binsort.workbench.frame.views import OwnerView, based_on
+from binsort.workbench.frame.views import OwnerView, back_to, based_on
 
 from .looking import Finding, look
 from .page import checkup_page, open_findings
+from .rows import bin_named, subject_of
 
 _SEEN = "checkup"  # in the session: the findings that were there when this person looked last
 
@@ -66,18 +71,42 @@ class MendWhole(_OfFinding):
         """Do it."""
         one = self.finding(request)
         mend = one.mend(request.POST.get("mend", "")) if one and one.is_whole else None
-        if mend is None or mend.change is None:
+        if one is None or mend is None or mend.change is None:
             messages.info(request, _("That has been mended meanwhile."))
-            return redirect("checkup")
+            return back_to(request, "checkup")
+        subject = subject_of(the_setup(), one)
+        return self.done(request, f"{subject}: {mend.words.lower()}" if subject else mend.words, mend.change)
+
+    def done(self, request: HttpRequest, words: str, change: Callable[[Document], Document]) -> HttpResponse:
+        """Change the set-up, say so, and go back."""
         try:
-            done = checkups.mend_whole(mend.words, mend.change, actor=request.user, based_on=based_on(request))
+            made = checkups.mend_whole(words, change, actor=request.user, based_on=based_on(request))
         except EditedMeanwhile as other:
             messages.warning(request, _("Not done: meanwhile %(who)s made a change, “%(other)s”. Look again.") % other.said)
         except FacetFileError as error:
             messages.warning(request, _("Not done: %(error)s") % {"error": error})
         else:
-            messages.success(request, f"{done.summary}.", extra_tags="undo")
-        return redirect("checkup")
+            messages.success(request, f"{made.summary}.", extra_tags="undo")
+        return back_to(request, "checkup")
+
+
+class Lead(MendWhole):
+    """Saying which bin a text means that was searched for in vain."""
+
+    def post(self, request: HttpRequest) -> HttpResponse:
+        """Do it."""
+        one = self.finding(request)
+        facet, _mark, key = request.POST.get("bin", "").partition("=")
+        name = bin_named(the_setup(), facet, key)
+        if one is None or one.found.id != "in-vain":
+            messages.info(request, _("That has been mended meanwhile."))
+            return back_to(request, "checkup")
+        if not name:
+            messages.warning(request, _("There is no such bin any more. Choose another."))
+            return back_to(request, "checkup")
+        text = one.about.key
+        words = _("“%(text)s” finds %(bin)s") % {"text": text, "bin": name}
+        return self.done(request, words, by(with_words, facet, key, text))
 
 
 class Leave(_OfFinding):

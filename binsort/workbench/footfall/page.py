@@ -1,7 +1,7 @@
 """The page *Footfall*: products stand on the board, visits hang from it; and what that says of the rack."""
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import islice
 from urllib.parse import urlencode
@@ -12,17 +12,24 @@ from django.utils.translation import ngettext
 
 from binsort.core.answers.matching import Facet
 from binsort.core.facets.query import pairs_of
-from binsort.footfall.kinds import BASKET, DEAD_END, FEW, FIRST, IN_VAIN, OPENED, PICK, REACHED, TOGETHER, USED, VISIT
+from binsort.core.insight.findings import VISITED_FINDERS
+from binsort.footfall.kinds import BASKET, DEAD_END, FEW, FIRST, IN_VAIN, OPENED, PICK, REACHED, TOGETHER, UNFOLDED, USED, VISIT
 from binsort.footfall.reading import LEAST, often, sums, times, times_of_all
 from binsort.footfall.switch import is_on
 from binsort.racks.models import Setup
 from binsort.racks.number_words import bin_words
 from binsort.racks.setup import rack_document
+from binsort.workbench.checkup.looking import Finding
+from binsort.workbench.checkup.page import open_findings
+from binsort.workbench.checkup.rows import Rows, RowView, bins_to_choose
 from binsort.workbench.rack.page import Sight, listings, rack_address
+
+from .visits import visits
 
 DAYS = (7, 30, 90)
 _HANGS = 26  # pixels: the longest bar
 _BINS = 11  # of a shelf that are drawn
+_TOLD = frozenset(finder.id for finder in VISITED_FINDERS)
 _HARDLY = 0.03  # share of visits that use a facet, below which it is hardly used
 
 
@@ -36,6 +43,16 @@ class BinView:
     hangs: int  # pixels
     said: str  # share of visits
     is_never: bool
+    is_dead: bool  # a pick of it is one of those that lead nowhere
+
+
+@dataclass(frozen=True, slots=True)
+class Tie:
+    """How a shelf takes part in a dead end."""
+
+    kind: str  # start, through, end
+    words: str
+    bins: tuple[str, ...]  # keys of those that are picked
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,16 +70,7 @@ class ShelfView:
     used: str
     used_share: float
     flag: str
-
-
-@dataclass(frozen=True, slots=True)
-class Said:
-    """Something that visits say of the rack."""
-
-    text: str
-    more: str
-    words: str  # of the button
-    address: str
+    tie: Tie | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,8 +89,9 @@ class FootfallPage:
     visits: int
     said: tuple[tuple[str, str], ...]  # number and words
     shelves: tuple[ShelfView, ...]
-    findings: tuple[Said, ...]
-    searches: tuple[tuple[str, int, str], ...]  # text, times, address
+    findings: tuple[RowView, ...]
+    searches: tuple[RowView, ...]  # those in vain
+    bins: tuple[tuple[str, list[tuple[str, str]]], ...]  # by facet, bins that a text may lead to
     together: tuple[tuple[str, str], ...]  # two facets, share of visits
     funnel: tuple[tuple[int, str, int], ...]  # of a hundred visits, words, pixels
     reached: int  # products whose page was opened from a listing
@@ -93,12 +102,13 @@ def footfall_page(setup: Setup, rack: str, days: str, category: str) -> Footfall
     rack_document(setup.draft.document, rack)
     number = int(days) if days in {str(one) for one in DAYS} else 30
     sight = Sight(setup, [("category", category)] if category else [], rack=rack)
-    return _Footfall(sight, number).page()
+    return _Footfall(setup, sight, number).page()
 
 
 class _Footfall:
-    def __init__(self, sight: Sight, days: int) -> None:
-        self._sight, self._days = sight, days
+    def __init__(self, setup: Setup, sight: Sight, days: int) -> None:
+        self._setup, self._sight, self._days = setup, sight, days
+        self._places = {facet.spec.key: place for place, facet in enumerate(sight.state.rack.facets)}
         self._sums: Mapping[str, Counter[str]] = sums(days)
         self._visits = times(self._sums, VISIT)
 
@@ -106,7 +116,10 @@ class _Footfall:
         sight, rack = self._sight, self._sight.rack
         here = reverse("footfall", args=[rack.key])
         kept = {"category": sight.listing_path} if sight.listing_path else {}
-        shelves = tuple(self._shelf(place, facet) for place, facet in enumerate(sight.state.rack.facets))
+        findings, makes = self._findings(), Rows(self._setup, sight.held, visits()[1].days)
+        ties = self._tie(findings)
+        rows = tuple(makes.row(one, is_drawn=False, is_new=False) for one in findings)
+        searches = tuple(row for row in rows if row.finding.found.id == "in-vain")[:5]
         return FootfallPage(
             rack=rack.key,
             label=rack.label,
@@ -119,9 +132,10 @@ class _Footfall:
             is_on=is_on(),
             visits=self._visits if self._visits >= LEAST else 0,
             said=tuple(self._said()),
-            shelves=shelves,
-            findings=tuple(self._findings(shelves)),
-            searches=tuple((text, count, f"{reverse('shop')}?{urlencode({'q': text})}") for text, count in often(self._sums, IN_VAIN, 5)),
+            shelves=tuple(self._shelf(facet, ties.get(facet.spec.key)) for facet in sight.state.rack.facets),
+            findings=tuple(row for row in rows if row.finding.found.id != "in-vain"),
+            searches=searches,
+            bins=tuple(bins_to_choose(self._setup, sight.held)) if searches else (),
             together=tuple(self._together()),
             funnel=tuple(self._funnel()),
             reached=len(self._sums.get(REACHED.key, ())) if self._visits >= LEAST else 0,
@@ -140,7 +154,7 @@ class _Footfall:
         for kind, words in ((FIRST, _("used the rack")), (DEAD_END, _("met a dead end")), (IN_VAIN, _("searched in vain"))):
             yield self._share(times_of_all(self._sums, kind)), words
 
-    def _shelf(self, place: int, facet: Facet) -> ShelfView:
+    def _shelf(self, facet: Facet, tie: Tie | None) -> ShelfView:
         sight, key = self._sight, facet.spec.key
         here = sight.state.rack.on_listing(facet, sight.state.listing)
         words, total = sight.words(facet), len(sight.state.products) or 1
@@ -153,18 +167,17 @@ class _Footfall:
         bins = tuple(
             BinView(
                 bin_words(bin, words), count, 100 * count / whole, self._hangs(picked[bin.key], most), self._share(picked[bin.key]),
-                not picked[bin.key],
+                not picked[bin.key], tie is not None and bin.key in tie.bins,
             )
             for bin, count in held[:_BINS]
         )  # fmt: skip
         used = times(self._sums, USED, key)
         share = 100 * used / self._visits if self._visits and used >= LEAST else 0
-        is_open = sight.look(key).get("open", True) is not False
         return ShelfView(
             key=key,
             label=facet.spec.label,
             address=reverse("facet", args=[key]),
-            place=f"{_ordinal(place + 1)}, {_('open') if is_open else _('shut')}",
+            place=self._place(key),
             bins=bins,
             rest=max(0, len(held) - _BINS),
             unbinned=here.unbinned,
@@ -172,7 +185,15 @@ class _Footfall:
             used=self._share(used),
             used_share=min(share, 100),
             flag=_("hardly used") if self._enough and share < 100 * _HARDLY and total > 1 else "",
+            tie=tie,
         )
+
+    def _place(self, key: str) -> str:
+        """Say where a facet stands, and whether it starts open; of one that does not, how many open it."""
+        is_open = self._sight.look(key).get("open", True) is not False
+        said = f"{_ordinal(self._places[key] + 1)}, {_('open') if is_open else _('shut')}"
+        opened = times(self._sums, UNFOLDED, key)
+        return said if is_open or not self._visits else _("%(said)s, %(share)s open it") % {"said": said, "share": self._share(opened)}
 
     def _hangs(self, count: int, most: int) -> int:
         return max(3, round(_HANGS * count / most)) if count >= LEAST else 0
@@ -182,49 +203,25 @@ class _Footfall:
         """Whether there were enough visits to say anything of a facet."""
         return self._visits >= 100
 
-    def _findings(self, shelves: tuple[ShelfView, ...]) -> Iterator[Said]:
-        shop = reverse("shop")
-        for query, count in often(self._sums, DEAD_END, 3):
-            yield Said(
-                _("%(picks)s leads nowhere") % {"picks": self._words(query)},
-                ngettext("%(count)s visit met it.", "%(count)s visits met it.", count) % {"count": f"{count:,}"},
-                _("Show the picks"),
-                f"{shop}?{query}",
-            )
-        if not self._enough:
-            return
-        by_use = sorted(shelves, key=lambda shelf: -shelf.used_share)
-        if by_use and by_use[0].used_share and shelves.index(by_use[0]) > 2:
-            yield Said(
-                _("%(facet)s is %(place)s, and used most") % {"facet": by_use[0].label, "place": _ordinal(shelves.index(by_use[0]) + 1)},
-                _("%(share)s of visits use it.") % {"share": by_use[0].used},
-                _("Move it up"),
-                rack_address(self._sight.edition.document, self._sight.rack.key) + f"#shelf-{by_use[0].key}",
-            )
-        for shelf in shelves:
-            if shelf.flag:
-                yield Said(
-                    _("Hardly anyone picks in %(facet)s") % {"facet": shelf.label},
-                    _("%(share)s of visits, on the %(place)s shelf.") % {"share": shelf.used, "place": shelf.place.partition(",")[0]},
-                    _("Open it"),
-                    shelf.address,
-                )
-        never = [f"{bin.label}" for shelf in shelves for bin in shelf.bins if bin.is_never]
-        every = sum(len(shelf.bins) for shelf in shelves)
-        if never:
-            yield Said(
-                _("%(never)s of %(all)s bins were never picked") % {"never": len(never), "all": every},
-                ", ".join(never[:5]) + (" …" if len(never) > 5 else ""), "", "",
-            )  # fmt: skip
+    def _findings(self) -> tuple[Finding, ...]:
+        """Return what visits tell of this rack, in the checkup's order."""
+        return tuple(one for one in open_findings(self._setup) if one.found.id in _TOLD and one.about.rack in ("", self._sight.rack.key))
 
-    def _words(self, query: str) -> str:
-        """Say picks as they stand in an address."""
-        rack, said = self._sight.state.rack, []
-        for name, value in pairs_of(query):
-            facet = rack.by_key.get(name)
-            bin = facet.by_key.get(value) if facet else None
-            said.append(bin_words(bin, self._sight.words(facet)) if facet and bin else f"{name} {value}")
-        return _(" with ").join(said)
+    def _tie(self, findings: Sequence[Finding]) -> dict[str, Tie]:
+        """Return how the two shelves of the dead end that most met are tied, by facet; the shelves between them are passed."""
+        for one in findings:
+            picks = [(name, value) for name, value in pairs_of(one.found.subject) if name in self._sight.state.rack.by_key]
+            keys = sorted({name for name, _value in picks}, key=self._places.__getitem__)
+            if one.found.id == "dead-end" and len(keys) == 2:
+                first, last = self._places[keys[0]], self._places[keys[1]]
+                words = ngettext("%(count)s dead end", "%(count)s dead ends", one.met or 0) % {"count": f"{one.met or 0:,}"}
+                kinds = {key: "start" if at == first else "end" if at == last else "through" for key, at in self._places.items()}
+                return {
+                    key: Tie(kinds[key], words if at == last else "", tuple(value for name, value in picks if name == key))
+                    for key, at in self._places.items()
+                    if first <= at <= last
+                }
+        return {}
 
     def _together(self) -> Iterator[tuple[str, str]]:
         """Yield the facets of the rack that visits pick in at once, most often first."""

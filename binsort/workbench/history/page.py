@@ -230,7 +230,7 @@ class _Page:
         if before == after:
             return (), ()
         sides = [self.state(spec) for spec in (before, after)]
-        return before_and_after(*sides)
+        return before_and_after(sides[0], sides[1])
 
     def state(self, spec: FacetSpec | None) -> State:
         return State(self.held.rack([spec] if spec else []), Query())

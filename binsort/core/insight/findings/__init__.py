@@ -1,11 +1,15 @@
 """Findings: what looks wrong, by weight, each with its mend. A new one is a class in a file here and its test."""
 
-from . import alike, balance, boundaries, catalogue, choices, look, missing, racks
+from . import alike, balance, boundaries, catalogue, choices, look, missing, numbers, racks, visited
 from .finding import Bench, Finding, Found, Mend
+from .visited import Visited, VisitedFinding
+from .visits import Visits
 from .whole import About, Whole, WholeFinding, WholeFound
 
 FINDERS: tuple[Finding, ...] = tuple(finder for module in (missing, alike, balance, boundaries, choices, look) for finder in module.FINDERS)
-WHOLE_FINDERS: tuple[WholeFinding, ...] = tuple(finder for module in (racks, catalogue) for finder in module.FINDERS)
+WHOLE_FINDERS: tuple[WholeFinding, ...] = tuple(finder for module in (racks, catalogue, numbers) for finder in module.FINDERS)
+
+VISITED_FINDERS: tuple[VisitedFinding, ...] = visited.FINDERS
 
 
 def findings(bench: Bench) -> list[Found]:
@@ -20,7 +24,13 @@ def findings_of_whole(whole: Whole) -> list[WholeFound]:
     return sorted(found, key=lambda one: -one.found.weight)
 
 
+def findings_of_visits(ground: Visited) -> list[WholeFound]:
+    """Return what visits tell, the weightiest first."""
+    found = [one for finder in VISITED_FINDERS for one in finder.look(ground)]
+    return sorted(found, key=lambda one: -one.found.weight)
+
+
 __all__ = [
-    "FINDERS", "WHOLE_FINDERS", "About", "Bench", "Finding", "Found", "Mend", "Whole", "WholeFinding", "WholeFound", "findings",
-    "findings_of_whole",
+    "FINDERS", "VISITED_FINDERS", "WHOLE_FINDERS", "About", "Bench", "Finding", "Found", "Mend", "Visited",
+    "VisitedFinding", "Visits", "Whole", "WholeFinding", "WholeFound", "findings", "findings_of_visits", "findings_of_whole",
 ]  # fmt: skip

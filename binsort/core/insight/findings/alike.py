@@ -42,21 +42,21 @@ class LookAlikes(Finding):
             values = [names[value] for label in group.others for value in by_label[label][0].values]
             held = [names[value] for value in by_label[group.keep][0].values]
             why = f"{listed([f'“{label}”' for label in labels])} look alike: {group.why}"
-            moves = f"moves {products(moved)} into {group.keep}"
-            yield Found(
-                self.id,
+            touched = moved + by_label[group.keep][1]
+            keep = "Keep both" if len(labels) == 2 else "Keep all"
+            yield self.says(
                 identity(group.keep),
-                5 + moved,
+                touched,
                 why,
-                (
-                    Mend("merge", f"Merge into {group.keep}", moves, by(merged, values, group.keep, held)),
-                    Mend(
-                        "keep",
-                        "Keep both" if len(labels) == 2 else "Keep all",
-                        "moves nothing",
-                        by(_kept_apart, labels),
-                    ),
+                Mend(
+                    "merge",
+                    f"Merge into {group.keep}",
+                    f"moves {products(moved)} into {group.keep}",
+                    by(merged, values, group.keep, held),
                 ),
+                Mend("keep", keep, "moves nothing", by(_kept_apart, labels)),
+                more=f"Whoever picks {group.keep} misses {moved:,} of {products(touched)}.",
+                bins=tuple(by_label[label][0].key for label in labels),
             )
 
 
@@ -79,20 +79,9 @@ class Junk(Finding):
             if not JUNK.fullmatch(identity(bin.label)):
                 continue
             values = [names[value] for value in (bin.values or (" > ".join(bin.nodes),)) if value in names]
-            yield Found(
-                self.id,
-                bin.key,
-                2 + count,
-                f"“{bin.label}” says nothing to a shopper: {products(count)}",
-                (
-                    Mend(
-                        "leave-out",
-                        "Leave out",
-                        f"takes {products(count)} out of this bin",
-                        by(left_out, values),
-                    ),
-                ),
-            )
+            mend = Mend("leave-out", "Leave out", f"takes {products(count)} out of this bin", by(left_out, values))
+            text = f"“{bin.label}” says nothing to a shopper: {products(count)}"
+            yield self.says(bin.key, count, text, mend, more="It stands among the choices, and chooses nothing.", bins=(bin.key,))
 
 
 FINDERS = (LookAlikes(), Junk())

@@ -25,6 +25,7 @@ class Lopsided(Finding):
     """A range that holds most of the products."""
 
     id = "lopsided"
+    matters = 0.5
 
     def look(self, bench: Bench) -> Iterator[Found]:
         cuts, line = cuts_of(bench), bench.line
@@ -34,32 +35,22 @@ class Lopsided(Finding):
             if count <= NEARLY_ALL * line.entries or bin.range is None:
                 continue
             inside = line.part(*line.ranks(bin.range))
-            more = useful(even_counts(inside, 2), inside) if len(inside.numbers) > 1 else []
+            new = useful(even_counts(inside, 2), inside) if len(inside.numbers) > 1 else []
             share = round(100 * count / line.entries)
             mends = []
-            if more:
-                cut = more[0]
-                mends.append(
-                    Mend(
-                        "cut",
-                        f"Cut it at {bench.number(cut)}",
-                        f"parts {products(count)} in two",
-                        by(with_bounds, sorted({*cuts, cut})),
-                    )
-                )
+            if new:
+                cut = new[0]
+                words = f"Cut it at {bench.number(cut)}"
+                mends.append(Mend("cut", words, f"parts {products(count)} in two", by(with_bounds, sorted({*cuts, cut}))))
                 near = min(cuts, key=lambda one: abs(approximate(one) - approximate(cut)))
                 moved = sorted({cut, *(one for one in cuts if one != near)})
                 if len(cuts) > 1:
-                    mends.append(
-                        Mend(
-                            "move",
-                            f"Move {bench.number(near)} to {bench.number(cut)}",
-                            "moves the nearest cut into it",
-                            by(with_bounds, moved),
-                        )
-                    )
+                    words = f"Move {bench.number(near)} to {bench.number(cut)}"
+                    mends.append(Mend("move", words, "moves the nearest cut into it", by(with_bounds, moved)))
             if mends:
-                yield Found(self.id, bin.key, count / 2, f"“{bench.name(bin)}” holds {share}% of the products", tuple(mends))
+                text = f"“{bench.name(bin)}” holds {share}% of the products"
+                more = f"A pick of it still leaves {count:,} of {bench.total:,}."
+                yield self.says(bin.key, count, text, *mends, more=more, bins=(bin.key,))
 
 
 class NearlyEmpty(Finding):
@@ -79,26 +70,15 @@ class NearlyEmpty(Finding):
             kept = [cut for cut in cuts if cut != gone]
             text = f"“{bench.name(bin)}” holds {products(count) if count else 'no product'}"
             words = f"Take the cut at {bench.number(gone or 0)} out"
-            yield Found(
-                self.id,
-                bin.key,
-                3,
-                text,
-                (
-                    Mend(
-                        "uncut",
-                        words,
-                        f"joins it with its neighbour: {products(count)} move",
-                        by(with_bounds, kept),
-                    ),
-                ),
-            )
+            mend = Mend("uncut", words, f"joins it with its neighbour: {products(count)} move", by(with_bounds, kept))
+            yield self.says(bin.key, count, text, mend, more="It takes the room of a choice.", bins=(bin.key,))
 
 
 class OneBin(Finding):
     """A facet with nothing to choose between."""
 
     id = "one-bin"
+    matters = 0.25
 
     def look(self, bench: Bench) -> Iterator[Found]:
         held = [bin for bin, count in zip(bench.bins, bench.counts, strict=True) if count]
@@ -109,15 +89,10 @@ class OneBin(Finding):
         mends: list[Mend] = []
         if bench.is_ranged and bench.line and (cuts := suggested(bench.line, "counts")):
             words = f"Cut at {', '.join(map(bench.number, cuts))}"
-            mends = [
-                Mend(
-                    "cuts",
-                    words,
-                    f"spreads {products(bench.line.entries)} over {len(cuts) + 1} bins",
-                    by(_cut_anew, cuts),
-                )
-            ]
-        yield Found(self.id, "", bench.total / 4, f"All are in “{bench.name(held[0])}”: a pick narrows nothing here", tuple(mends))
+            spreads = f"spreads {products(bench.line.entries)} over {len(cuts) + 1} bins"
+            mends = [Mend("cuts", words, spreads, by(_cut_anew, cuts))]
+        text = f"All are in “{bench.name(held[0])}”: a pick narrows nothing here"
+        yield self.says("", bench.total, text, *mends, bins=(held[0].key,))
 
 
 def _cut_anew(document: Document, cuts: Sequence[Number]) -> Document:
@@ -129,6 +104,7 @@ class NoBins(Finding):
     """A value bench so long that nobody reads it: numbers without cuts."""
 
     id = "many-numbers"
+    matters = 0.1
 
     def look(self, bench: Bench) -> Iterator[Found]:
         line = bench.line
@@ -137,15 +113,9 @@ class NoBins(Finding):
         cuts = suggested(line, "calendar" if line.are_days else "round")
         if not cuts:
             return
-
         words = f"Cut at {', '.join(map(bench.number, cuts[:4]))}{'…' if len(cuts) > 4 else ''}"
-        yield Found(
-            self.id,
-            "",
-            10 + len(bench.bins),
-            f"{len(bench.bins):,} numbers are {len(bench.bins):,} bins: few will read them",
-            (Mend("cuts", words, f"makes {len(cuts) + 1} ranges of them", by(_cut_anew, cuts)),),
-        )
+        text = f"{len(bench.bins):,} numbers are {len(bench.bins):,} bins: few will read them"
+        yield self.says("", line.entries, text, Mend("cuts", words, f"makes {len(cuts) + 1} ranges of them", by(_cut_anew, cuts)))
 
 
 FINDERS = (Lopsided(), NearlyEmpty(), OneBin(), NoBins())

@@ -53,27 +53,17 @@ class Gaps(Finding):
             count = line.in_range(_between(low, high))
             if count:
                 text = f"{products(count)} fall between {bench.number(low.high)} and {bench.number(high.low)}: no range takes them"
-                end = _bound(bench, high.low)
-                yield Found(
-                    self.id,
-                    str(place),
-                    4 + count,
-                    text,
-                    (
-                        Mend(
-                            "close",
-                            f"Let the lower range go on to {bench.number(high.low)}",
-                            f"puts {products(count)} into it",
-                            by(_with_range, place, "to", end),
-                        ),
-                    ),
-                )
+                words = f"Let the lower range go on to {bench.number(high.low)}"
+                change = by(_with_range, place, "to", _bound(bench, high.low))
+                mend = Mend("close", words, f"puts {products(count)} into it", change)
+                yield self.says(str(place), count, text, mend, more="No pick of this facet finds them.")
 
 
 class Overlaps(Finding):
     """Products in two ranges."""
 
     id = "overlaps"
+    matters = 0.5
 
     def look(self, bench: Bench) -> Iterator[Found]:
         line = bench.line
@@ -83,27 +73,17 @@ class Overlaps(Finding):
             shared = Range(high.low, min((end for end in (low.high, high.high) if end is not None), default=None), False, "", "")
             count = line.in_range(shared)
             if count:
-                end = _bound(bench, high.low)
-                yield Found(
-                    self.id,
-                    str(place),
-                    2 + count / 2,
-                    f"{products(count)} from {bench.number(high.low)} on are in two ranges",
-                    (
-                        Mend(
-                            "end",
-                            f"End the lower range at {bench.number(high.low)}",
-                            f"takes {products(count)} out of one of them",
-                            by(_with_range, place, "to", end),
-                        ),
-                    ),
-                )
+                text = f"{products(count)} from {bench.number(high.low)} on are in two ranges"
+                words = f"End the lower range at {bench.number(high.low)}"
+                change = by(_with_range, place, "to", _bound(bench, high.low))
+                yield self.says(str(place), count, text, Mend("end", words, f"takes {products(count)} out of one of them", change))
 
 
 class OnACut(Finding):
     """Many products whose number is exactly that of a cut."""
 
     id = "on-a-cut"
+    matters = 0.25
 
     def look(self, bench: Bench) -> Iterator[Found]:
         line = bench.line
@@ -120,20 +100,10 @@ class OnACut(Finding):
             return
         cut, above = line.numbers[rank], line.numbers[rank + 1]
         others = sorted({above, *(one for one in cuts if one != cut)})
-        yield Found(
-            self.id,
-            bench.number(cut),
-            1 + count / 4,
-            f"{products(count)} {'lies' if count == 1 else 'lie'} exactly on {bench.number(cut)} and count above it",
-            (
-                Mend(
-                    "turn",
-                    f"Cut at {bench.number(above)} instead",
-                    f"moves {products(count)} into the lower bin",
-                    by(with_bounds, others),
-                ),
-            ),
-        )
+        text = f"{products(count)} {'lies' if count == 1 else 'lie'} exactly on {bench.number(cut)} and count above it"
+        words = f"Cut at {bench.number(above)} instead"
+        mend = Mend("turn", words, f"moves {products(count)} into the lower bin", by(with_bounds, others))
+        yield self.says(bench.number(cut), count, text, mend, more=f"Who wants up to {bench.number(cut)} misses those that are just that.")
 
 
 class AboveMissing(Finding):
@@ -162,13 +132,9 @@ class AboveMissing(Finding):
             changed.pop("ends", None)
             return changed
 
-        yield Found(
-            self.id,
-            "",
-            6 + count,
-            f"{products(count)} above {bench.number(top.high or 0)} are in no bin",
-            (Mend("open", words, f"puts {products(count)} into it", opened),),
-        )
+        text = f"{products(count)} above {bench.number(top.high or 0)} {'is' if count == 1 else 'are'} in no bin"
+        mend = Mend("open", words, f"puts {products(count)} into it", opened)
+        yield self.says("", count, text, mend, more="No pick of this facet finds them.")
 
 
 FINDERS = (Gaps(), Overlaps(), OnACut(), AboveMissing())

@@ -11,6 +11,7 @@ class AllOfOne(Finding):
     """All-of on a source of which no product has two values."""
 
     id = "all-of-one"
+    matters = 0.3
 
     def look(self, bench: Bench) -> Iterator[Found]:
         if not bench.facet.spec.matches_all or most_at_once(bench.state, bench.facet) != 1:
@@ -19,13 +20,8 @@ class AllOfOne(Finding):
         def any_of(document: Document) -> Document:
             return {**document, "match": "any"}
 
-        yield Found(
-            self.id,
-            "",
-            bench.total / 3,
-            "No product has two of these: with “all of” a second pick always leaves nothing",
-            (Mend("any-of", "Match any of them", "lets a second pick add products", any_of),),
-        )
+        text = "No product has two of these: with “all of” a second pick always leaves nothing"
+        yield self.says("", bench.total, text, Mend("any-of", "Match any of them", "lets a second pick add products", any_of))
 
 
 FINDERS = (AllOfOne(),)

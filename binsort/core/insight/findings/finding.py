@@ -1,6 +1,7 @@
 """What a finding is: a class that looks at a facet on a listing, and what it found, in words, with the mends it offers."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
+from copy import deepcopy
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, ClassVar
@@ -17,9 +18,16 @@ Document = dict[str, Any]
 SHOW, FOCUS = "show", "focus"  # what a mend that changes nothing does: leads to the products, or to what has to be changed by hand
 
 
-def by(edit: Callable[..., Document], *arguments: Any) -> Callable[[Document], Document]:
+def by(edit: Callable[..., Document], *arguments: Any, **options: Any) -> Callable[[Document], Document]:
     """Return what changes a document by an edit with these arguments behind it."""
-    return lambda document: edit(document, *arguments)
+    return lambda document: edit(document, *arguments, **options)
+
+
+def edited(document: Document, edit: Callable[..., None], *arguments: Any, **options: Any) -> Document:
+    """Return a copy of a document after an edit that changes what it is given."""
+    changed = deepcopy(document)
+    edit(changed, *arguments, **options)
+    return changed
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,15 +42,24 @@ class Mend:
     target: str = ""  # of FOCUS: a value or a bin
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Found:
     """One thing found."""
 
     id: str
     subject: str  # what tells it apart from others of its kind
-    weight: float  # products concerned, and how much it matters
+    touched: int  # products that it concerns
+    matters: float  # how much it costs a shopper who meets one of them; 1: she misses it
     text: str
-    mends: tuple[Mend, ...]
+    more: str = ""  # what that means to a shopper
+    mends: tuple[Mend, ...] = ()
+    bins: tuple[str, ...] = ()  # keys of the bins that it is about, of a facet; none: the whole facet
+    met: int | None = None  # visits that met it, where it is visits that tell of it
+
+    @property
+    def weight(self) -> float:
+        """How much it costs those who meet it: products, and how much it matters."""
+        return self.matters * max(self.touched, 1)
 
 
 @dataclass(eq=False)
@@ -84,6 +101,10 @@ class Bench:
         """The bins that hold something on the listing."""
         return [bin for bin, count in zip(self.bins, self.counts, strict=True) if count]
 
+    def held_by(self, keys: Collection[str]) -> int:
+        """Return how many products of the listing some bins hold, one in several counted in each."""
+        return sum(count for bin, count in zip(self.bins, self.counts, strict=True) if bin.key in keys)
+
     @cached_property
     def unbinned(self) -> int:
         """The products of the listing in no bin."""
@@ -103,10 +124,19 @@ class Bench:
         return self.raw() if self.raw else raw_values(self.state, self.facet, self.document)
 
 
-class Finding:
+class Finder:
     """Looks for one kind of thing. Stateless."""
 
     id: ClassVar[str]
+    matters: ClassVar[float] = 1.0
+
+    def says(self, subject: str, touched: int, text: str, *mends: Mend, **more: Any) -> Found:
+        """Return what this kind found; ``more``, ``bins`` and ``met`` as :class:`Found` has them."""
+        return Found(id=self.id, subject=subject, touched=touched, matters=self.matters, text=text, mends=mends, **more)
+
+
+class Finding(Finder):
+    """Looks for one kind of thing about a facet on a listing."""
 
     def look(self, bench: Bench) -> Iterator[Found]:
         """Yield what there is of it."""

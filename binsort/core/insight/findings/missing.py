@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from binsort.core.facets.bin_edits import left_out, put_back
 from binsort.core.facets.kinds import kind_of
-from binsort.core.insight.coverage import lacking
+from binsort.core.insight.coverage import lacking, not_asked
 from binsort.core.insight.value_list import WAITS
 
 from .finding import SHOW, Bench, Finding, Found, Mend, by, has, products
@@ -16,23 +16,29 @@ class Unbinned(Finding):
     id = "unbinned"
 
     def look(self, bench: Bench) -> Iterator[Found]:
-        count = bench.unbinned
-        kind = kind_of(bench.facet.spec.source.kind)
-        if not count or kind.may_be_absent or (kind.labels and bench.facet.spec.bins.only):
+        kind, source = kind_of(bench.facet.spec.source.kind), bench.facet.spec.source
+        if not bench.unbinned or kind.may_be_absent or (kind.labels and bench.facet.spec.bins.only):
             return  # of a few words of ours some were chosen on purpose
-        none = len(lacking(bench.state.rack.index, bench.facet.spec.source, bench.state.products))
+        none = lacking(bench.state.rack.index, source, bench.state.products)
+        beside = len(none & not_asked(bench.state.rack.index, source))
+        asked, rest = len(none) - beside, bench.unbinned - len(none)
+        count = asked + rest
+        if not count:
+            return  # nothing there is meant to have one
         label = bench.facet.spec.label.lower() if bench.facet.spec.label.istitle() else bench.facet.spec.label
-        rest = count - none
         if not rest:
             text = f"{products(count)} {has(count)} no {label}"
-        elif not none:
+        elif not asked:
             text = f"{products(count)} {has(count)} a value that no bin takes"
         else:
             text = (
-                f"{products(count)} {'is' if count == 1 else 'are'} in no bin: {none:,} say nothing, {rest:,} something that no bin takes"
+                f"{products(count)} {'is' if count == 1 else 'are'} in no bin: {asked:,} say nothing, {rest:,} something that no bin takes"
             )
-        words = "Show it" if count == 1 else f"Show the {count:,}"
-        yield Found(self.id, "", count, text, (Mend("show", words, f"leads to {products(count)}", leads=SHOW),))
+        more = f"Whoever picks in {bench.facet.spec.label} never meets {'it' if count == 1 else 'them'}."
+        if beside:
+            more += f" {beside:,} more are of categories where hardly anything has one."
+        words = "Show it" if bench.unbinned == 1 else f"Show the {bench.unbinned:,}"
+        yield self.says("", count, text, Mend("show", words, f"leads to {products(bench.unbinned)}", leads=SHOW), more=more)
 
 
 class NewValues(Finding):
@@ -49,20 +55,15 @@ class NewValues(Finding):
         if not waiting:
             return
         what = f"“{waiting[0].label}” is new" if len(waiting) == 1 else f"{len(waiting):,} values are new"
-        yield Found(
-            self.id,
+        give = "Give it a bin" if len(waiting) == 1 else "Give each a bin"
+        few = ", ".join(value.label for value in waiting[:4]) + (" …" if len(waiting) > 4 else "")
+        yield self.says(
             "",
-            1 + count,
+            count,
             f"{what} and in no bin yet: {products(count)}",
-            (
-                Mend(
-                    "let-in",
-                    "Give it a bin" if len(waiting) == 1 else "Give each a bin",
-                    f"puts {products(count)} into bins",
-                    by(put_back, names),
-                ),
-                Mend("leave-out", "Leave out", f"keeps {products(count)} in no bin", by(left_out, names)),
-            ),
+            Mend("let-in", give, f"puts {products(count)} into bins", by(put_back, names)),
+            Mend("leave-out", "Leave out", f"keeps {products(count)} in no bin", by(left_out, names)),
+            more=few if len(waiting) > 1 else "",
         )
 
 
@@ -74,7 +75,8 @@ class Unreadable(Finding):
     def look(self, bench: Bench) -> Iterator[Found]:
         if bench.refused:
             text = f"{products(bench.refused)} {has(bench.refused)} a value that cannot be read in this unit"
-            yield Found(self.id, "", bench.refused, text, (Mend("show", "Show them", f"leads to {products(bench.unbinned)}", leads=SHOW),))
+            show = Mend("show", "Show them", f"leads to {products(bench.unbinned)}", leads=SHOW)
+            yield self.says("", bench.refused, text, show, more="No pick of this facet finds them.")
 
 
 FINDERS = (Unbinned(), NewValues(), Unreadable())

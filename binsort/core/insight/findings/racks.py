@@ -1,14 +1,13 @@
 """Racks and listings: facets that repeat each other or say nothing where they show, racks that are too long, or not enough."""
 
 from collections.abc import Iterator
-from copy import deepcopy
 
 from binsort.core.facets.kinds import kind_of
-from binsort.core.facets.rack_edits import take_off
+from binsort.core.facets.rack_edits import stands_open, start_open, take_off
 from binsort.core.insight.likeness import likeness
 from binsort.core.values.text import identity
 
-from .finding import SHOW, Document, Found, Mend, by, listed, products
+from .finding import SHOW, Document, Mend, by, edited, listed, products
 from .whole import FACET, LISTING, RACK, About, Whole, WholeFinding, WholeFound
 
 LONG, OPEN = 9, 6  # facets of a rack that fill a phone; those that may well stand open
@@ -17,17 +16,11 @@ _SAME, _SHARED = 0.75, 0.9  # how much of a facet another one tells, and of how 
 _EVERY = 0.98  # of a listing's products in one bin: a pick of it says nothing
 
 
-def without_facet(document: Document, rack: str, key: str) -> Document:
-    """Return a set-up in which a facet is off a rack; it is kept where another rack has it."""
-    changed = deepcopy(document)
-    take_off(changed, rack, key)
-    return changed
-
-
 class SaysTheSame(WholeFinding):
     """Two facets of a rack of which one tells the other."""
 
     id = "says-the-same"
+    matters = 0.1
 
     def look(self, whole: Whole) -> Iterator[WholeFound]:
         for key, rack in whole.racks.items():
@@ -46,14 +39,16 @@ class SaysTheSame(WholeFinding):
     def _found(self, key: str, labels: tuple[str, str], rack: Document, guessed: float, count: int) -> WholeFound:
         told = min(9, int(10 * guessed))
         text = f"{labels[0]} says the same as {labels[1]} for {told} of 10 products"
-        mend = Mend("take-off", f"Take {labels[0]} off", f"{rack['label']} is one shelf shorter", by(without_facet, rack["key"], key))
-        return WholeFound(Found(self.id, identity(labels[1]), 0.1 * count, text, (mend,)), About(FACET, key, rack["key"]))
+        mend = Mend("take-off", f"Take {labels[0]} off", f"{rack['label']} is one shelf shorter", by(edited, take_off, rack["key"], key))
+        more = f"Who picks in {labels[1]} learns nothing more from it."
+        return WholeFound(self.says(identity(labels[1]), count, text, mend, more=more), About(FACET, key, rack["key"]))
 
 
 class SaysNothingHere(WholeFinding):
     """A facet that has one bin with nearly all products on a listing where it shows."""
 
     id = "says-nothing-here"
+    matters = 0.05
 
     def look(self, whole: Whole) -> Iterator[WholeFound]:
         found: dict[tuple[str, str], list[tuple[str, ...]]] = {}
@@ -75,41 +70,32 @@ class SaysNothingHere(WholeFinding):
             count = sum(len(whole.index.listing(path)) for path in paths)
             text = f"{label} has one bin with all products of {where}"
             mend = Mend("place", "See where it shows", "leads to the listings", leads=SHOW, target="placing")
-            yield WholeFound(Found(self.id, "", 0.05 * count, text, (mend,)), About(FACET, key, rack))
+            yield WholeFound(self.says("", count, text, mend, more="A pick there narrows nothing."), About(FACET, key, rack))
 
 
 class TooLong(WholeFinding):
     """A rack with more facets than a phone has room for, all standing open."""
 
     id = "too-long"
+    matters = 0.02
 
     def look(self, whole: Whole) -> Iterator[WholeFound]:
         for key, rack in whole.racks.items():
-            looks = rack.get("place", {}).get("looks", {})
-            open_ = [
-                name
-                for name in rack["facets"]
-                if (looks.get(name) or whole.document_of(name).get("look", {})).get("open", True) is not False
-            ]
+            open_ = [name for name in rack["facets"] if stands_open(whole.document, key, name)]
             if len(open_) > LONG:
-                late = [name for name in open_[OPEN:] if name not in looks]
+                late = open_[OPEN:]
                 text = f"{rack['label']} has {len(open_)} facets standing open: on a phone that is some {len(open_) // 3} screens"
-                mends = (Mend("shut", f"Start the last {len(late)} shut", "shoppers open what they want", by(_shut, late)),) if late else ()
-                yield WholeFound(Found(self.id, "", len(open_), text, mends), About(RACK, key, key))
-
-
-def _shut(document: Document, keys: list[str]) -> Document:
-    changed = deepcopy(document)
-    for facet in changed["facets"]:
-        if facet["key"] in keys:
-            facet["look"] = {**facet.get("look", {}), "open": False}
-    return changed
+                words = f"Start the last {len(late)} shut"
+                mend = Mend("shut", words, "shoppers open what they want", by(edited, start_open, key, late, is_open=False))
+                more = "Few scroll to the end of them."
+                yield WholeFound(self.says("", whole.total, text, mend, more=more), About(RACK, key, key))
 
 
 class TooWide(WholeFinding):
     """A listing that its rack does not bring down to few products, whatever is picked."""
 
     id = "too-wide"
+    matters = 0.3
 
     def look(self, whole: Whole) -> Iterator[WholeFound]:
         for path in whole.tops:
@@ -127,7 +113,8 @@ class TooWide(WholeFinding):
                 name = whole.name(path)
                 text = f"No picks bring {products(never)} of {name} down to {WIDE}"
                 mend = Mend("add", "Add a facet", "leads to what the catalogue offers there", leads=SHOW, target="add")
-                yield WholeFound(Found(self.id, "", 0.3 * never, text, (mend,)), About(LISTING, " > ".join(path), rack))
+                more = "Who looks for one of them has to read on and on."
+                yield WholeFound(self.says("", never, text, mend, more=more), About(LISTING, " > ".join(path), rack))
 
 
 class ShowsNowhere(WholeFinding):
@@ -139,9 +126,10 @@ class ShowsNowhere(WholeFinding):
         for key, rack in whole.racks.items():
             if not whole.shows(key):
                 facets = len(rack["facets"])
-                text = f"No listing shows {rack['label']}, with its {facets} facet{'' if facets == 1 else 's'}"
+                text = f"No listing shows {rack['label']}"
+                more = f"Nobody meets its {facets} facet{'' if facets == 1 else 's'}."
                 mend = Mend("place", "Choose where it shows", "leads to the listings", leads=SHOW, target="placing")
-                yield WholeFound(Found(self.id, "", 1, text, (mend,)), About(RACK, key, key))
+                yield WholeFound(self.says("", 0, text, mend, more=more), About(RACK, key, key))
 
 
 FINDERS: tuple[WholeFinding, ...] = (SaysTheSame(), SaysNothingHere(), TooLong(), TooWide(), ShowsNowhere())

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, ClassVar
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +16,7 @@ from binsort.core.facets.spec import FacetSpec
 from binsort.core.index.catalogue_index import Index
 from binsort.core.insight.clicks import Walk
 
-from .finding import Document, Found
+from .finding import Document, Finder, Found
 
 FACET, RACK, LISTING, PRODUCTS = "facet", "rack", "listing", "products"  # what a finding is about
 
@@ -79,12 +79,16 @@ class Whole:
 
     def shows(self, rack: str) -> bool:
         """Tell whether a rack shows anywhere."""
-        if rack in self.abroad:
-            return True
         every = [Listing(ALL), *map(Listing.of, self.paths)]
-        return any(self.places.at(one, where).rack == rack for one in every for where in PLACES) or any(
-            rule.get("shown", True) for rule in self.racks.get(rack, {}).get("place", {}).get("shows", ())
+        return (
+            rack in self.abroad
+            or any(self.shows_on(one, rack) for one in every)
+            or any(rule.get("shown", True) for rule in self.racks.get(rack, {}).get("place", {}).get("shows", ()))
         )
+
+    def shows_on(self, listing: Listing, rack: str) -> bool:
+        """Tell whether a rack shows on a listing of the shop."""
+        return any(self.places.at(listing, where).rack == rack for where in PLACES)
 
     def state(self, rack: str, path: tuple[str, ...] | None = None) -> State:
         """Return a rack on a listing, nothing picked."""
@@ -113,10 +117,8 @@ class Whole:
         return found
 
 
-class WholeFinding:
-    """Looks for one kind of thing in the whole. Stateless."""
-
-    id: ClassVar[str]
+class WholeFinding(Finder):
+    """Looks for one kind of thing in the whole."""
 
     def look(self, whole: Whole) -> Iterator[WholeFound]:
         """Yield what there is of it."""

@@ -19,6 +19,15 @@
     return !["style", "inert", "aria-modal", "aria-expanded", "aria-activedescendant"].includes(name) && !(name === "role" && node.id === "drawer");
   };
 
+  // -- which facets are opened that stood shut is counted, each once on a page, as a sum and nothing more
+  const unfolded = new Set();
+  document.addEventListener("click", (event) => {
+    const facet = event.target.closest("#narrow details.facet > summary")?.parentElement;
+    if (!facet || facet.open || unfolded.has(facet.id)) return;
+    unfolded.add(facet.id);
+    navigator.sendBeacon?.(form().dataset.unfolded, new URLSearchParams({ facet: facet.id.replace(/^facet-/, "") }));
+  });
+
   let sent = {}; // what was in the boxes when the last question was asked
   let place = null; // what the shopper touched, and where it stood
   let before = null; // what had the focus

@@ -4,7 +4,7 @@ Names are searched by PostgreSQL's full text (so that "halyards" finds a halyard
 numbers by groups of three letters, tags in the index. A word that is nowhere stands for the words most like it.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import reduce
 from typing import Any
@@ -18,18 +18,21 @@ from numpy.typing import NDArray
 from pyroaring import BitMap
 
 from binsort.catalog.models import TEXT_CONFIG, Product, Variant
-from binsort.core.facets.spec import Source
+from binsort.core.facets.spec import FacetSpec, Source
 from binsort.core.index.bitmaps import bitmap_of_rising, numbers
 from binsort.core.index.catalogue_index import Index
 from binsort.core.values.text import identity, normalise, unaccented
+from binsort.racks.models import Edition
 from binsort.tally.current import Current
 
 from .vocabulary import WORD, likest_words
+from .words import Phrase, Phrases, phrases_of, products_of, taken_out
 
 MOST_LETTERS, _MOSTWORDS = 80, 6
 _KEPT = 40  # searches of an index
 _ERRORS = 3  # letters for which one error is forgiven; the fewest that numbers are searched by
 _TAG = Source("tag")
+FacetSpecs = tuple[FacetSpec, ...]
 _NAME, _OTHER, _ALIKE = 1, 2, 8  # how far from a word each way of finding it is
 
 
@@ -43,22 +46,36 @@ class Found:
     forgiven: tuple[str, ...]  # words that are nowhere; what is most like them was taken
 
 
-def search(held: Current, text: str) -> Found:
-    """Return what a text finds in the whole catalogue; what was found is kept while the catalogue stays as it is."""
-    text = normalise(text)[:MOST_LETTERS]
-    known: dict[str, Found] = held.index.remember("searches", dict)
-    found = known.pop(identity(text), None) or _search(held.index, text)
-    known[identity(text)] = found  # the one used last stands last
+def search(held: Current, text: str, edition: Edition | None = None) -> Found:
+    """Return what a text finds in the whole catalogue; what was found is kept while the catalogue stays as it is.
+
+    Args:
+        held: the counts.
+        text: what was typed.
+        edition: the set-up, which may say that words lead to a bin.
+    """
+    text, phrases = normalise(text)[:MOST_LETTERS], phrases_of(edition)
+    specs = edition.facet_file.facets if edition and phrases else ()
+    by_phrase = {phrase: products_of(held, phrase, specs) for phrase in phrases}
+    known: dict[tuple[str, Phrases, FacetSpecs], Found] = held.index.remember("searches", dict)
+    key = identity(text), phrases, specs
+    found = known.pop(key, None) or _search(held.index, text, by_phrase)
+    known[key] = found  # the one used last stands last
     while len(known) > _KEPT:
-        known.pop(next(iter(known), ""), None)
+        known.pop(next(iter(known)), None)
     return found
 
 
-def _search(index: Index, text: str) -> Found:
-    words = list(dict.fromkeys(WORD.findall(identity(text))))[:_MOSTWORDS]
+def _search(index: Index, text: str, by_phrase: Mapping[Phrase, BitMap]) -> Found:
+    typed = list(dict.fromkeys(WORD.findall(identity(text))))[:_MOSTWORDS]
+    phrases, words = taken_out(typed, tuple(by_phrase))
     distance = np.zeros(index.size, dtype=np.int16)
     forgiven: list[str] = []
     found = []
+    for phrase in phrases:
+        named = reduce(BitMap.__and__, (_slots(index, _named(word)) for word in phrase.words))
+        distance[numbers(by_phrase[phrase] - named)] += _OTHER
+        found.append(by_phrase[phrase] | named)
     for word in words:
         by_name = _slots(index, _named(word))
         other = reduce(BitMap.__or__, (_slots(index, numbered) for numbered in _numbered(word)), _tagged(index, word))

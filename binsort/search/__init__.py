@@ -1,0 +1,1 @@
+"""Search by text: what a text finds in the catalogue."""

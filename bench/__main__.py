@@ -24,9 +24,9 @@ def main() -> None:
     parser.add_argument(
         "what",
         nargs="?",
-        choices=["all", "pages", "day", "shop", "load", "minute"],
+        choices=["all", "pages", "day", "shop", "load", "minute", "insight"],
         default="all",
-        help="all, pages, a day of prices, shopping, five minutes of load, or the first minute",
+        help="all, pages, a day of prices, shopping, five minutes of load, the first minute, or what is found out",
     )
     parser.add_argument("--sizes", type=int, nargs="+", default=[10_000, 100_000, 1_000_000], help="numbers of products")
     parser.add_argument("--served", type=int, default=100_000, help="products of the large catalogue; 0 leaves it out")
@@ -44,6 +44,9 @@ def main() -> None:
     if options.what == "minute":
         minute()
         return
+    if options.what == "insight":
+        insight(options.served)
+        return
     if options.what == "all":
         minute()
         engine(options.sizes)
@@ -54,6 +57,7 @@ def main() -> None:
         if options.served:
             shop(options.served)
             load(options.served)
+            insight(options.served)
     pages()
     pages("racks")
     if options.served:
@@ -140,6 +144,14 @@ def load(size: int, seconds: int = 300, rate: int = 50) -> None:
         print(f"  {words:<24}  {Times(**found[kind])}")
     memory = ", ".join("+".join(f"{number:.0f}" for number in both) for both in found["memory"][::4])
     print(f"  memory of both, each minute, MB: {memory}")
+
+
+def insight(size: int) -> None:
+    """Measure and print what the tool finds out by itself."""
+    print(f"\nserver time of what is found out, {size:,} products")
+    for name, found in measure("bench.insight", str(size)).items():
+        target = found.pop("target")
+        print(f"  {name:<28} {Times(**found)}" + (f"   target {target} ms" if target else ""))
 
 
 def pages(what: str = "") -> None:

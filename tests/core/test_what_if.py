@@ -1,6 +1,7 @@
 """What if: changes on a copy, and their clicks, held against walking each shopper down the rack that comes of them."""
 
 from copy import deepcopy
+from fractions import Fraction
 from unittest import TestCase
 
 from binsort.core.answers.answer import RackIndex, State
@@ -56,7 +57,12 @@ class WhatIfTests(TestCase):
                 self.assertEqual(self.keys(tried(DOCUMENT, "side", [Change.of(text) for text in texts], {"brand": BRAND})), keys)
         self.assertNotIn("show_when", tried(DOCUMENT, "side", [Change.of("drop:colour")], {})["facets"][-1])
         self.assertEqual(DOCUMENT, before)
-        for broken in ("", "move", "move:a", "move:a:0", "add:a:b", "drop:a:1", "swap:a:1", "move::1"):
+        cut = {**DOCUMENT, "facets": [facet("Colour"), facet("Material"), facet("Diameter", cuts=[8, 12])]}
+        for text, cuts in (("cut:diameter:10.5", [8, Fraction(21, 2), 12]), ("cut:diameter:8", [8, 12]), ("cut:colour:8", None)):
+            changed = tried(cut, "side", [Change.of(text)], {})
+            self.keys(changed)
+            self.assertEqual(changed["facets"][0 if cuts is None else 2].get("cuts"), cuts)
+        for broken in ("cut:a", "cut:a:b", "cut:a:1e9", "", "move", "move:a", "move:a:0", "add:a:b", "drop:a:1", "swap:a:1", "move::1"):
             self.assertIsNone(Change.of(broken), broken)
         self.assertEqual([Change.of(text).text for text in ("move:a:3", "drop:a")], ["move:a:3", "drop:a"])
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from pyroaring import BitMap
 
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
@@ -67,22 +68,26 @@ class Shelf:
     keys: tuple[str, ...]  # of the bins
     rule: ShowWhen | None
     is_below: bool = False  # of a tree: it offers what is below the shelf before it
+    bin_of: Ints | None = None  # the bin of each row, -1 for none, where no row is in two
 
 
 class Walk:
     """A listing on which shoppers look for each of its products, one shelf after another."""
 
-    def __init__(self, state: State, few: int = FEW) -> None:
+    def __init__(self, state: State, few: int = FEW, among: BitMap | None = None) -> None:
         """Begin with nothing picked.
 
         Args:
             state: says the listing.
             few: products that are looked at together.
+            among: some of its products, as if there were no others.
         """
         self.few, index = few, state.rack.index
         self._state, self._index = state, index
-        self.products: Ints = np.asarray(numbers(state.products), dtype=np.int64)
-        starts: Ints = np.asarray(index.starts, dtype=np.int64)
+        self.products: Ints = np.asarray(numbers(state.products if among is None else state.products & among), dtype=np.int64)
+        self._place_of = np.full(index.size, -1, dtype=np.int64)
+        self._place_of[self.products] = np.arange(self.products.size)
+        starts = self._starts = np.asarray(index.starts, dtype=np.int64)
         counts: Ints = starts[self.products + 1] - starts[self.products]
         if index.one_variant_each or not any(facet.on_variants for facet in state.rack.facets):
             counts = np.ones_like(counts)
@@ -97,7 +102,9 @@ class Walk:
         keys = tuple(bin.key for bin in bins)
         made = [self._shelf(facet, [bin if len(bin.nodes) == depth else None for bin in bins]) for depth in depths]
         rule = facet.spec.show_when
-        return tuple(Shelf(facet.spec.key, *level, keys, rule, is_below=place > 0) for place, level in enumerate(made))
+        return tuple(
+            Shelf(facet.spec.key, *level, keys, rule, is_below=place > 0, bin_of=_bin_of(*level)) for place, level in enumerate(made)
+        )
 
     def _shelf(self, facet: Facet, bins: Sequence[Bin | None]) -> tuple[Ints, Ints]:
         """Return where the bins of each row begin, and the bins, of those that are given."""
@@ -106,32 +113,50 @@ class Walk:
         rows = np.concatenate(parts) if parts else nothing
         places = np.repeat(np.arange(len(parts)), [part.size for part in parts]) if parts else rows
         order = np.argsort(rows, kind="stable")
-        starts = np.searchsorted(rows[order], np.arange(self._product_of.size + 1))
+        starts = np.concatenate(([0], np.cumsum(np.bincount(rows, minlength=self._product_of.size))))
         return starts, places[order]
 
     def _rows(self, owners: Ints, *, on_variants: bool) -> Ints:
         """Return the rows of the listing's products, or variants, that are in a bin."""
         if not self.products.size:
             return self.products
+        products = self._index.product_of[owners] if on_variants else owners
+        place = self._place_of[products]
+        here = place >= 0
         if on_variants:
-            starts = np.asarray(self._index.starts, dtype=np.int64)
-            product = np.searchsorted(starts, owners, side="right") - 1
-            place = np.searchsorted(self.products, product)
-            place[place == self.products.size] = 0
-            here = self.products[place] == product
-            offset = owners - starts[product] if self._is_split else np.zeros_like(owners)
-            found: Ints = (self._row_starts[place] + offset)[here]
+            offset = owners[here] - self._starts[products[here]] if self._is_split else 0
+            found: Ints = self._row_starts[place[here]] + offset
             return found
-        place = np.searchsorted(self.products, owners)
-        place[place == self.products.size] = 0
-        here = place[self.products[place] == owners] if self.products.size else place
-        counts = np.diff(self._row_starts)[here]
-        return np.repeat(self._row_starts[here] - np.concatenate(([0], np.cumsum(counts)[:-1])), counts) + np.arange(int(counts.sum()))
+        place = place[here]
+        counts = np.diff(self._row_starts)[place]
+        return np.repeat(self._row_starts[place] - np.concatenate(([0], np.cumsum(counts)[:-1])), counts) + np.arange(int(counts.sum()))
 
     def begin(self) -> "Way":
         """Return where everybody stands before the first pick."""
         size = self.products.size
         return Way(self, size, np.arange(self._product_of.size))
+
+
+@dataclass(frozen=True, slots=True)
+class _Offered:
+    """What a shelf offers: products that each of its bins leaves in each node; the rows of every node once for each bin they are in."""
+
+    shelf: Shelf  # kept, so that no other takes its number
+    counts: Ints
+    expanded: tuple[Ints, Ints, Ints]  # nodes, bins, rows
+
+
+@dataclass(slots=True)
+class _Grown:
+    """Nodes that come to be by picks on a shelf."""
+
+    shelf: Shelf
+    going: Ints  # those who pick
+    child: Ints  # the new node of each, counted from 0
+    chosen: Ints  # of each new node: the old one and the bin, as one number
+    sizes: Ints
+    nodes: Ints  # of the rows in new nodes
+    rows: Ints
 
 
 class Way:
@@ -143,7 +168,7 @@ class Way:
         self._rows, self._nodes = rows, np.zeros(rows.size, dtype=np.int64)
         self._picked = np.full((1, 0), -1, dtype=np.int64)  # by node and shelf: the bin
         self._shelves: list[Shelf] = []
-        self._offered: tuple[Shelf, Ints] | None = None  # the shelf that was looked at last, and what each of its bins leaves in each node
+        self._offered: dict[int, _Offered] = {}  # what was looked at since the last pick, by shelf
         self.picks = np.zeros(count, dtype=np.int64)
         self.after: list[Ints] = [np.full(count, count, dtype=np.int64)]
 
@@ -159,15 +184,20 @@ class Way:
         """What it took up to here."""
         return Reach(self.picks.copy(), self._sizes[self._node_of] if self._count else self._node_of, tuple(self.after), self._walk.few)
 
-    def offers(self, shelf: Shelf) -> tuple[Ints, Ints]:
-        """Return for each product which bin of a shelf it would go on to, -1 for none, and how many products that leaves."""
+    def offers(self, shelf: Shelf, *, kept: bool = False) -> tuple[Ints, Ints]:
+        """Return for each product which bin of a shelf it would go on to, -1 for none, and how many products that leaves.
+
+        Args:
+            shelf: the shelf.
+            kept: others may be picked on as well, so that what was found of them is kept beside this.
+        """
         bins = np.full(self._count, -1, dtype=np.int64)
         if not shelf.keys or not self._rows.size:
             return bins, self._sizes[self._node_of]
-        nodes, places, rows = self._expanded(shelf)
+        nodes, places, rows = expanded = self._expanded(shelf)
         codes, members = self._distinct(nodes * len(shelf.keys) + places, self._walk._product_of[rows])
         counts = np.bincount(codes, minlength=self._sizes.size * len(shelf.keys))
-        self._offered = shelf, counts
+        self._offered = {**(self._offered if kept else {}), id(shelf): _Offered(shelf, counts, expanded)}
         mine = self._node_of[members] == codes // len(shelf.keys)
         codes, members = codes[mine], members[mine]
         rank = counts[codes] * len(shelf.keys) + codes % len(shelf.keys)
@@ -180,6 +210,14 @@ class Way:
 
     def _expanded(self, shelf: Shelf) -> tuple[Ints, Ints, Ints]:
         """Return every row of every node once for each bin of the shelf that it is in: nodes, bins, rows."""
+        if known := self._offered.get(id(shelf)):
+            return known.expanded
+        if shelf.bin_of is not None:
+            places = shelf.bin_of[self._rows]
+            there = np.flatnonzero(places >= 0)
+            return (
+                (self._nodes, places, self._rows) if there.size == places.size else (self._nodes[there], places[there], self._rows[there])
+            )
         counts = shelf.starts[self._rows + 1] - shelf.starts[self._rows]
         repeated = np.repeat(np.arange(self._rows.size), counts)
         offsets = np.arange(repeated.size) - np.repeat(np.cumsum(counts) - counts, counts)
@@ -212,46 +250,57 @@ class Way:
         shown: NDArray[np.bool_] = np.all(met, axis=0) if shelf.rule.every else np.any(met, axis=0)
         return shown
 
-    def pick(self, shelf: Shelf, bins: Ints) -> None:
-        """Let everybody pick on a shelf who goes on there.
+    def pick(self, *picks: tuple[Shelf, Ints]) -> None:
+        """Let everybody pick who goes on, each on one of some shelves.
 
         Args:
-            shelf: the shelf.
-            bins: the bin for each product, -1 for none, as :meth:`offers` has it.
+            picks: a shelf, and the bin for each product, -1 for none, as :meth:`offers` has it.
         """
-        going = np.flatnonzero(bins >= 0)
-        codes = self._node_of[going] * max(len(shelf.keys), 1) + bins[going]
-        chosen, child = _compact(codes, self._sizes.size * max(len(shelf.keys), 1))
-        nodes, places, rows = self._expanded(shelf) if chosen.size else (self._nodes[:0], self._nodes[:0], self._rows[:0])
-        entry = nodes * max(len(shelf.keys), 1) + places
-        at = np.searchsorted(chosen, entry)
-        at[at == chosen.size] = 0
-        kept = chosen[at] == entry if chosen.size else np.zeros(0, dtype=bool)
-        new_nodes, new_rows = at[kept], rows[kept]
-        if self._offered and self._offered[0] is shelf:  # counted a moment ago
-            sizes = self._offered[1][chosen]
-        else:
-            sizes = np.bincount(self._distinct(new_nodes, self._walk._product_of[new_rows])[0], minlength=chosen.size)
-        self._offered = None
+        grown = [self._grown(shelf, bins) for shelf, bins in picks]
+        self._offered = {}
         self._node_of = self._node_of.copy()
-        self._node_of[going] = self._sizes.size + child
-        column = next((place for place, one in enumerate(self._shelves) if one.key == shelf.key), len(self._shelves))
-        if column == len(self._shelves):
-            self._shelves.append(shelf)
-            self._picked = np.hstack((self._picked, np.full((self._picked.shape[0], 1), -1)))
-        with_it = self._picked[chosen // max(len(shelf.keys), 1)]
-        with_it[:, column] = chosen % max(len(shelf.keys), 1)
-        self._picked = np.concatenate((self._picked, with_it))
-        self._sizes = np.concatenate((self._sizes, sizes))
-        self._rows = np.concatenate((self._rows, new_rows))
-        self._nodes = np.concatenate((self._nodes, new_nodes + self._sizes.size - chosen.size))
-        self._note(going)
+        first = self._sizes.size
+        for one in grown:
+            self._node_of[one.going] = first + one.child
+            one.nodes += first
+            first += one.sizes.size
+        for shelf, _bins in picks:
+            if not any(known.key == shelf.key for known in self._shelves):
+                self._shelves.append(shelf)
+                self._picked = np.hstack((self._picked, np.full((self._picked.shape[0], 1), -1)))
+        self._picked = np.concatenate((self._picked, *(self._picked_with(one) for one in grown)))
+        self._sizes = np.concatenate((self._sizes, *(one.sizes for one in grown)))
+        self._rows = np.concatenate((self._rows, *(one.rows for one in grown)))
+        self._nodes = np.concatenate((self._nodes, *(one.nodes for one in grown)))
+        self._note(np.concatenate([one.going for one in grown]))
         self._tidy()
+
+    def _grown(self, shelf: Shelf, bins: Ints) -> "_Grown":
+        """Return the nodes that come to be where some pick on a shelf."""
+        width, going = max(len(shelf.keys), 1), np.flatnonzero(bins >= 0)
+        chosen, child = _compact(self._node_of[going] * width + bins[going], self._sizes.size * width)
+        if not chosen.size:
+            nothing = np.zeros(0, dtype=np.int64)
+            return _Grown(shelf, going, child, chosen, nothing, nothing.copy(), nothing)
+        nodes, places, rows = self._expanded(shelf)
+        at = _places_in(chosen, nodes * width + places, self._sizes.size * width)
+        kept = np.flatnonzero(at >= 0)
+        known = self._offered.get(id(shelf))  # counted a moment ago
+        products = self._walk._product_of[rows[kept]]
+        sizes = known.counts[chosen] if known else np.bincount(self._distinct(at[kept], products)[0], minlength=chosen.size)
+        return _Grown(shelf, going, child, chosen, sizes, at[kept], rows[kept])
+
+    def _picked_with(self, one: "_Grown") -> Ints:
+        """Return what was picked on the way to new nodes."""
+        width = max(len(one.shelf.keys), 1)
+        with_it = self._picked[one.chosen // width]
+        with_it[:, next(place for place, known in enumerate(self._shelves) if known.key == one.shelf.key)] = one.chosen % width
+        return with_it
 
     def go_down(self, shelves: Iterable[Shelf]) -> None:
         """Let everybody pick on some shelves, one after another."""
         for shelf in shelves:
-            self.pick(shelf, self.offers(shelf)[0])
+            self.pick((shelf, self.offers(shelf)[0]))
 
     def _note(self, going: Ints) -> None:
         """Write down how many products are left for those who just picked."""
@@ -274,6 +323,27 @@ class Way:
 
 
 _MANY = 4_000_000  # numbers for which a table is larger than sorting is slow
+
+
+def _bin_of(starts: Ints, bins: Ints) -> Ints | None:
+    """Return the bin of each row, -1 for none; None where a row is in two."""
+    counts = np.diff(starts)
+    if counts.size and counts.max() > 1:
+        return None
+    found = np.full(counts.size, -1, dtype=np.int64)
+    found[counts > 0] = bins
+    return found
+
+
+def _places_in(chosen: Ints, numbers: Ints, most: int) -> Ints:
+    """Return the place of each number among those chosen, which rise; -1 for others. All are below ``most``."""
+    if most > _MANY:
+        at = np.searchsorted(chosen, numbers)
+        at[at == chosen.size] = 0
+        return np.where(chosen[at] == numbers, at, -1) if chosen.size else np.full(numbers.size, -1)
+    place_of = np.full(most, -1, dtype=np.int64)
+    place_of[chosen] = np.arange(chosen.size)
+    return place_of[numbers]
 
 
 def _compact(found: Ints, most: int) -> tuple[Ints, Ints]:
@@ -302,13 +372,12 @@ def at_best(walk: Walk, shelves: Sequence[Shelf]) -> Reach:
         return free & (used[:, place - 1] | (offers[place - 1][0] < 0)) if shelves[place].is_below else free
 
     for _ in shelves:
-        offers = [way.offers(shelf) for shelf in shelves]
+        offers = [way.offers(shelf, kept=True) for shelf in shelves]
         left = np.stack([np.where(open_to(place, offers), sizes, _NEVER) for place, (_bins, sizes) in enumerate(offers)])
         best = left.argmin(axis=0)
         goes = left.min(axis=0) < _NEVER
         if not goes.any():
             break
-        for place, shelf in enumerate(shelves):
-            way.pick(shelf, np.where(goes & (best == place), offers[place][0], -1))
+        way.pick(*((shelf, np.where(goes & (best == place), offers[place][0], -1)) for place, shelf in enumerate(shelves)))
         used[np.flatnonzero(goes), best[goes]] = True
     return way.reach

@@ -10,6 +10,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from binsort.core.facets.spec import Range
 from binsort.core.values.numbers import Number, approximate, half_up, whole, written
 
 from .axis import axis_of, chosen_scale, nice, preferred
@@ -224,6 +225,13 @@ WAYS = {
         Way("calendar", calendar, for_dates=True),
     )
 }
+
+
+def cut_in_two(line: NumberLine, bounds: Range) -> Number | None:
+    """Return where a range is cut so that about as many lie below as above, None where all its numbers are one."""
+    inside = line.part(*line.ranks(bounds))
+    found = useful(even_counts(inside, 2), inside) if len(inside.numbers) > 1 else []
+    return found[0] if found else None
 
 
 def suggested(line: NumberLine, way: str, bins: int = 0) -> list[Number]:

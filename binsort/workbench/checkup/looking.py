@@ -12,11 +12,12 @@ from binsort.core.index.bins import Bin
 from binsort.core.insight.findings import About, Found, Mend, Visited, Whole, findings_of_visits, findings_of_whole
 from binsort.core.insight.findings.visits import Visits
 from binsort.core.insight.findings.whole import FACET
+from binsort.core.values.strict_json import dumps
 from binsort.core.values.text import identity
 from binsort.racks.attribute_use import not_narrowing
 from binsort.racks.models import Embed, Setup
 from binsort.racks.number_words import bin_words, words_of
-from binsort.racks.setup import facet_document
+from binsort.racks.setup import drawn_document, facet_document
 from binsort.search.by_text import search
 from binsort.tally.current import Current, current
 from binsort.workbench.facet.page import BenchSight
@@ -82,7 +83,7 @@ def _abroad() -> _Abroad:
 
 
 def _look(setup: Setup, held: Current, off: frozenset[str], abroad: dict[str, tuple[str, str]]) -> Iterator[Finding]:
-    yield from _of_facets(setup, off, abroad)
+    yield from _of_facets(setup, held, off, abroad)
     yield from (Finding(one.found, one.about, True, "") for one in findings_of_whole(_whole(setup, held, off, abroad)))
 
 
@@ -107,19 +108,27 @@ def _said(setup: Setup, held: Current, facet: Facet, bin: Bin) -> str:
     return bin_words(bin, words_of(facet, held.index.unit(facet.spec.source), held.currency, look))
 
 
-def _of_facets(setup: Setup, off: frozenset[str], abroad: dict[str, tuple[str, str]]) -> Iterator[Finding]:
+def _of_facets(setup: Setup, held: Current, off: frozenset[str], abroad: dict[str, tuple[str, str]]) -> Iterator[Finding]:
     """Yield what is found about each facet, on the listing that its first rack is for."""
     document, seen = setup.draft.document, set[str]()
     attributes = {facet["key"]: identity(facet["source"].get("attribute", "")) for facet in document["facets"]}
+    known: dict[str, list[Found]] = held.index.remember("found of facets", dict)
+    used = set[str]()
     for rack in document["racks"]:
         listing = _listing_of(document, rack["key"], abroad)
         for key in rack["facets"]:
             if key in seen or attributes[key] in off:
                 continue
             seen.add(key)
-            pairs = [("rack", rack["key"]), *([("category", listing)] if listing else [])]
             about = About(FACET, key, rack["key"])
-            yield from (Finding(one, about, False, listing) for one in BenchSight(setup, key, pairs).findings())
+            same = dumps([drawn_document(document, key, rack["key"]), listing])  # what is looked at; it is looked at once
+            used.add(same)
+            if (found := known.get(same)) is None:
+                pairs = [("rack", rack["key"]), *([("category", listing)] if listing else [])]
+                found = known[same] = BenchSight(setup, key, pairs).findings()
+            yield from (Finding(one, about, False, listing) for one in found)
+    for gone in known.keys() - used:
+        known.pop(gone, None)
 
 
 def _listing_of(document: dict[str, object], rack: str, abroad: dict[str, tuple[str, str]]) -> str:

@@ -4,6 +4,7 @@ from collections.abc import Callable, Collection, Iterator
 from dataclasses import dataclass
 
 from binsort.core.answers.answer import State
+from binsort.core.answers.matching import Facet
 from binsort.core.index.bins import Bin
 from binsort.core.insight.compared import Side, compared, side_of
 
@@ -43,9 +44,16 @@ def before_and_after(before: State, after: State, how: Drawn = Drawn()) -> tuple
     return tuple(_parts(found.before, touched[0], how)), tuple(_parts(found.after, touched[1], how))
 
 
-def as_it_is(state: State, bins: Collection[str], how: Drawn) -> tuple[Part, ...]:
-    """Return the one facet of a state as a small vessel with some bins in mass; without any, those in no bin are meant."""
-    side = side_of(state, next(iter(state.rack.facets)))
+def as_it_is(state: State, bins: Collection[str], how: Drawn, facet: Facet | None = None) -> tuple[Part, ...]:
+    """Return a facet of a state as a small vessel with some bins in mass; without any, those in no bin are meant.
+
+    Args:
+        state: the listing.
+        bins: keys of those in mass.
+        how: it is drawn.
+        facet: which; the only one where nothing is said.
+    """
+    side = side_of(state, facet or next(iter(state.rack.facets)))
     return tuple(_parts(side, frozenset(place for place, bin in enumerate(side.bins) if bin.key in bins), how))
 
 

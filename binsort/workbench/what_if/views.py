@@ -24,7 +24,7 @@ class WhatIf(OwnerView):
     def get(self, request: HttpRequest, rack: str) -> HttpResponse:
         """Show them."""
         setup = the_setup()
-        asked = {name: request.GET.get(name, "") for name in ("category", "shopper")}
+        asked = {name: request.GET.get(name, "") for name in ("category", "shopper", "against", "look")}
         try:
             page = what_if_page(setup, rack, changed_by(request.GET), asked)
         except UnknownRack as error:

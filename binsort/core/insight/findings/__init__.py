@@ -1,5 +1,7 @@
 """Findings: what looks wrong, by weight, each with its mend. A new one is a class in a file here and its test."""
 
+from collections.abc import Hashable, Iterable
+
 from . import alike, balance, boundaries, catalogue, choices, look, missing, numbers, racks, visited
 from .finding import Bench, Finding, Found, Mend
 from .visited import Visited, VisitedFinding
@@ -20,8 +22,21 @@ def findings(bench: Bench) -> list[Found]:
 
 def findings_of_whole(whole: Whole) -> list[WholeFound]:
     """Return what is found about racks, listings and the catalogue, the weightiest first."""
-    found = [one for finder in WHOLE_FINDERS for one in finder.look(whole)]
+    found = [one for finder in WHOLE_FINDERS for one in _found_by(finder, whole)]
     return sorted(found, key=lambda one: -one.found.weight)
+
+
+def _found_by(finder: WholeFinding, whole: Whole) -> Iterable[WholeFound]:
+    """Return what is found of a kind; what was found last where nothing changed that it depends on."""
+    key = finder.depends(whole)
+    if key is None:
+        return finder.look(whole)
+    last: dict[Hashable, tuple[WholeFound, ...]] = whole.index.remember(("found of the whole", finder.id), dict)
+    if (found := last.get(key)) is None:
+        found = tuple(finder.look(whole))
+        last.clear()
+        last[key] = found
+    return found
 
 
 def findings_of_visits(ground: Visited) -> list[WholeFound]:

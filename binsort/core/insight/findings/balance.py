@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 
 from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.range_edits import with_bounds
-from binsort.core.insight.suggested_cuts import even_counts, suggested, useful
+from binsort.core.insight.suggested_cuts import cut_in_two, suggested
 from binsort.core.values.numbers import Number, approximate
 
 from .finding import Bench, Document, Finding, Found, Mend, by, products
@@ -34,12 +34,10 @@ class Lopsided(Finding):
         for bin, count in zip(bench.bins, bench.counts, strict=True):
             if count <= NEARLY_ALL * line.entries or bin.range is None:
                 continue
-            inside = line.part(*line.ranks(bin.range))
-            new = useful(even_counts(inside, 2), inside) if len(inside.numbers) > 1 else []
+            cut = cut_in_two(line, bin.range)
             share = round(100 * count / line.entries)
             mends = []
-            if new:
-                cut = new[0]
+            if cut is not None:
                 words = f"Cut it at {bench.number(cut)}"
                 mends.append(Mend("cut", words, f"parts {products(count)} in two", by(with_bounds, sorted({*cuts, cut}))))
                 near = min(cuts, key=lambda one: abs(approximate(one) - approximate(cut)))

@@ -1,7 +1,7 @@
 """The catalogue: attributes that nobody narrows by, products that stand in the wrong category."""
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator
 from copy import deepcopy
 
 from pyroaring import BitMap
@@ -60,6 +60,9 @@ class WrongCategory(WholeFinding):
 
     id = "wrong-category"
     matters = 2.0
+
+    def depends(self, whole: Whole) -> Hashable:
+        return whole.paths
 
     def look(self, whole: Whole) -> Iterator[WholeFound]:
         has_it = {given.name: _having(whole, given.name) for given in whole.index.attributes()}

@@ -1,7 +1,7 @@
 """Numbers that are off: ten, a hundred or a thousand times what others of their category are, or as if given in another unit."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -73,6 +73,9 @@ class OffByAFactor(WholeFinding):
     id = "off-by-a-factor"
     matters = 2.0
 
+    def depends(self, whole: Whole) -> Hashable:
+        return whole.paths
+
     def look(self, whole: Whole) -> Iterator[WholeFound]:
         sources = [("Price", Source("price"))]
         sources += [(given.name, Source("attribute", given.name)) for given in whole.index.attributes() if given.has_numbers]
@@ -118,11 +121,11 @@ def off(slots: Slots, logs: Logs, known: list[Factor]) -> Iterator[tuple[Factor,
     if spread > _TIGHT or not wide:
         return
     far = np.abs(apart[:, None] - np.array([factor.power for factor in wide]))
-    nearest, is_near, count = far.argmin(axis=1), far.min(axis=1) <= _NEAR, len(np.unique(slots))
-    for place, factor in enumerate(wide):
+    nearest, is_near = far.argmin(axis=1), far.min(axis=1) <= _NEAR
+    for place in np.unique(nearest[is_near]).tolist():
         found = np.unique(slots[is_near & (nearest == place)]).tolist()
-        if found and len(found) <= _FEW * count:
-            yield factor, found
+        if len(found) <= _FEW * len(np.unique(slots)):
+            yield wide[place], found
 
 
 def _numbers(column: Column) -> tuple[Any, Logs]:

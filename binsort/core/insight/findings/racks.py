@@ -1,7 +1,10 @@
 """Racks and listings: facets that repeat each other or say nothing where they show, racks that are too long, or not enough."""
 
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator
+from dataclasses import replace
 
+from binsort.core.answers.answer import State
+from binsort.core.answers.matching import Facet
 from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.rack_edits import stands_open, start_open, take_off
 from binsort.core.insight.likeness import likeness
@@ -13,6 +16,7 @@ from .whole import FACET, LISTING, RACK, About, Whole, WholeFinding, WholeFound
 LONG, OPEN = 9, 6  # facets of a rack that fill a phone; those that may well stand open
 WIDE, MOST_WIDE = 24, 40  # products that a rack should bring a listing down to; products below which it need not
 _SAME, _SHARED = 0.75, 0.9  # how much of a facet another one tells, and of how many of its products
+_GUESSED, _APART = 8_000, 0.15  # rows for a first guess of that, and how far off it may be
 _EVERY = 0.98  # of a listing's products in one bin: a pick of it says nothing
 
 
@@ -22,6 +26,9 @@ class SaysTheSame(WholeFinding):
     id = "says-the-same"
     matters = 0.1
 
+    def depends(self, whole: Whole) -> Hashable:
+        return whole.facets
+
     def look(self, whole: Whole) -> Iterator[WholeFound]:
         for key, rack in whole.racks.items():
             state = whole.state(key)
@@ -30,6 +37,9 @@ class SaysTheSame(WholeFinding):
             for place, (facet, shelf) in enumerate(shelves):
                 for earlier, above in shelves[:place]:
                     if len(shelf.keys) < 2 or len(above.keys) < 2:
+                        continue
+                    guess = likeness(above, shelf, max(1, above.starts.size // _GUESSED))
+                    if guess.covered < _SHARED or guess.told < _SAME - _APART:
                         continue
                     alike = likeness(above, shelf)
                     if alike.covered >= _SHARED and alike.told >= _SAME:
@@ -97,6 +107,10 @@ class TooWide(WholeFinding):
     id = "too-wide"
     matters = 0.3
 
+    def depends(self, whole: Whole) -> Hashable:
+        unnamed = tuple((key, tuple(replace(spec, label="") for spec in specs)) for key, specs in whole.facets)
+        return unnamed, tuple(map(whole.rack_at, whole.tops))
+
     def look(self, whole: Whole) -> Iterator[WholeFound]:
         for path in whole.tops:
             rack = whole.rack_at(path)
@@ -104,17 +118,33 @@ class TooWide(WholeFinding):
             if rack not in whole.racks or size < MOST_WIDE:
                 continue
             state = whole.state(rack, path)
-            walk = whole.walk(state, WIDE)
-            way = walk.begin()
-            for facet in state.rack.facets:
-                way.go_down(walk.shelves(facet))
-            never = int((way.reach.left > WIDE).sum())
-            if never > 0.1 * size and never >= WIDE:
+            never = _beyond_reach(whole, state, most := max(WIDE - 1, int(0.1 * size)))
+            if never > most:
                 name = whole.name(path)
                 text = f"No picks bring {products(never)} of {name} down to {WIDE}"
                 mend = Mend("add", "Add a facet", "leads to what the catalogue offers there", leads=SHOW, target="add")
                 more = "Who looks for one of them has to read on and on."
                 yield WholeFound(self.says("", never, text, mend, more=more), About(LISTING, " > ".join(path), rack))
+
+
+def _beyond_reach(whole: Whole, state: State, enough: int) -> int:
+    """Return how many products no picks bring down to few; 0 where they are ``enough`` or fewer.
+
+    Those shelves come first that leave fewest products, so that as few as can be have to be carried to the next.
+    """
+    walk = whole.walk(state, WIDE)
+    way, here = walk.begin(), state.rack.on_listing
+
+    def leaves(facet: Facet) -> tuple[bool, float]:
+        counts = here(facet, state.listing)
+        return facet.spec.show_when is not None, sum(count * count for count in (*counts.counts, counts.unbinned))
+
+    for facet in sorted(state.rack.facets, key=leaves):
+        way.go_down(walk.shelves(facet))
+        never = int((way.reach.left > WIDE).sum())
+        if never <= enough:
+            return 0
+    return never
 
 
 class ShowsNowhere(WholeFinding):

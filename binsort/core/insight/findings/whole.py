@@ -1,6 +1,6 @@
 """What looks wrong with racks, listings and the catalogue as a whole: a class each, looked at beside the findings of single facets."""
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -63,6 +63,11 @@ class Whole:
         return {rack["key"]: rack for rack in self.document["racks"] if rack["facets"]}
 
     @cached_property
+    def facets(self) -> tuple[tuple[str, tuple[FacetSpec, ...]], ...]:
+        """The facets of each rack, as counts go by them."""
+        return tuple((key, tuple(self.specs[name] for name in rack["facets"] if name in self.specs)) for key, rack in self.racks.items())
+
+    @cached_property
     def total(self) -> int:
         """The products that shoppers can meet."""
         return len(self.index.every_product)
@@ -119,6 +124,10 @@ class Whole:
 
 class WholeFinding(Finder):
     """Looks for one kind of thing in the whole."""
+
+    def depends(self, whole: Whole) -> Hashable | None:
+        """Return what else than the catalogue it depends on, so that it is not looked for anew; None where looking takes no time."""
+        return None
 
     def look(self, whole: Whole) -> Iterator[WholeFound]:
         """Yield what there is of it."""

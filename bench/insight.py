@@ -1,0 +1,91 @@
+"""Server time of what the tool finds out by itself, on many products: the checkup as it is held and after changes, footfall, why, what if.
+
+Run as ``python -m bench.insight PRODUCTS``, with the environment that ./run sets. Prints one JSON object.
+"""
+
+import json
+import sys
+from functools import partial
+from typing import Any
+
+import django
+
+from .measuring import timed, timed_after
+from .pages import answered, enlarge
+
+RUNS = 12
+PAGES: dict[str, tuple[str, int | None]] = {
+    "checkup": ("/checkup/", 200),
+    "footfall": ("/racks/of/side/footfall/", None),
+    "why, two picks": ("/racks/of/side/why/?colour=navy&price=20-to-50&product={product}", None),
+    "what if, as ours pick": ("/racks/of/side/what-if/?change=move:colour:1&shopper=ours", 1000),
+    "what if, top first": ("/racks/of/side/what-if/?change=move:colour:1&shopper=top", 1000),
+    "what if, at best": ("/racks/of/side/what-if/?change=move:colour:1&shopper=best", 1000),
+}
+
+
+def main() -> None:
+    """Measure in a database of its own that is dropped afterwards."""
+    django.setup()
+    from django.conf import settings
+    from django.contrib.auth import get_user_model
+    from django.test import Client
+    from django.test.utils import get_runner
+
+    settings.STORAGES = {**settings.STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}}
+    runner = get_runner(settings)(verbosity=0, interactive=False)
+    databases = runner.setup_databases()  # without the test environment, which would slow every template
+    try:
+        from binsort.demo.loader import load_demo
+
+        load_demo()
+        enlarge(int(sys.argv[1]))
+        client = Client(headers={"host": "127.0.0.1"})
+        client.force_login(get_user_model().objects.get(username="mara"))
+        print(json.dumps(measured(client)))
+    finally:
+        runner.teardown_databases(databases)
+
+
+def measured(client: Any) -> dict[str, Any]:
+    """Return the times of every page, and of the checkup after changes."""
+    from binsort.catalog.models import Product
+
+    product = Product.objects.values_list("identity", flat=True)[100]
+    found: dict[str, Any] = {}
+    for name, (path, target) in PAGES.items():
+        found[name] = {**vars(timed(partial(answered, client, path.format(product=product)))), "target": target}
+    ask = partial(answered, client, "/checkup/", 0)
+    for name, change in (("a facet changed", recut), ("a facet renamed", rename), ("a price changed", reprice)):
+        found[f"checkup, {name}"] = {**vars(timed_after(change, ask, runs=RUNS)), "target": 200}
+    return found
+
+
+def recut(run: int) -> None:
+    """Cut prices anew."""
+    _changed("price", cuts=[10 + run, 50, 100])
+
+
+def rename(run: int) -> None:
+    """Call a facet otherwise."""
+    _changed("colour", label=f"Colour {run}")
+
+
+def _changed(key: str, **values: Any) -> None:
+    from binsort.changes import facets
+    from binsort.racks.setup import facet_document, the_setup
+
+    facets.change_facet(key, {**facet_document(the_setup().draft.document, key), **values}, actor=None)
+
+
+def reprice(run: int) -> None:
+    """Let one product cost something else."""
+    from binsort.catalog.models import Variant
+    from binsort.changes.upserts import set_offers
+
+    skus = Variant.objects.filter(is_implicit=True).order_by("product").values_list("product__identity", flat=True)
+    set_offers([{"sku": skus[run], "price": f"{20 + run}.50"}])
+
+
+if __name__ == "__main__":
+    main()

@@ -18,6 +18,8 @@ from django.views import View
 from django.views.decorators.csrf import csrf_exempt
 
 from binsort.catalog.models import Category
+from binsort.people.acts import Act
+from binsort.people.rights import allowed
 from binsort.racks.addresses import query_string, typed_pairs
 from binsort.racks.models import DraftLink
 from binsort.tally.current import NotReady, current
@@ -84,7 +86,11 @@ class WhyHere(View):
             raise Http404("There is no such product.")
         if not request.htmx:  # type: ignore[attr-defined]
             return redirect(f"{reverse('shop-product', kwargs={'identity': identity})}{query_string(query.listing_pairs)}#why")
-        return render(request, "shopfront/_why.html", {"why": why(query, product, slot_of(query, product))})
+        in_full = ""
+        if Act.LOOK in allowed(request.user):  # the shop's own people may follow it further, in the tool
+            where = [("category", " > ".join(query.nodes))] if query.nodes else []
+            in_full = reverse("why-of") + query_string([("product", identity), *where, *query.picks])
+        return render(request, "shopfront/_why.html", {"why": why(query, product, slot_of(query, product)), "in_full": in_full})
 
 
 def _asked_of_listing(request: HttpRequest) -> Asked:

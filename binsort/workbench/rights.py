@@ -13,7 +13,7 @@ NEEDED: dict[str, tuple[Act, Act]] = {  # by the name of an address: to look, to
     "facet-unbinned": (LOOK, LOOK), "facet-move": (DRAFT, DRAFT), "facet-remove": (DRAFT, DRAFT), "facet-put": (DRAFT, DRAFT),
     "facet-heading": (DRAFT, DRAFT), "facet-when": (DRAFT, DRAFT), "undo": (DRAFT, DRAFT), "redo": (DRAFT, DRAFT),
     "setup-file": (LOOK, DRAFT), "setup-out": (LOOK, LOOK), "setup-master": (LIVE, LIVE),
-    "footfall": (LOOK, LOOK), "why": (LOOK, LOOK), "what-if": (LOOK, DRAFT), "footfall-switch": (LIVE, LIVE),
+    "footfall": (LOOK, LOOK), "why": (LOOK, LOOK), "why-of": (LOOK, LOOK), "what-if": (LOOK, DRAFT), "footfall-switch": (LIVE, LIVE),
     "checkup": (LOOK, DRAFT), "checkup-number": (LOOK, LOOK), "checkup-mend": (DRAFT, DRAFT), "checkup-leave": (DRAFT, DRAFT),
     "checkup-take-up": (DRAFT, DRAFT), "checkup-lead": (DRAFT, DRAFT),
     "placing": (LOOK, DRAFT), "jump": (LOOK, LOOK), "components": (LOOK, LOOK),

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from binsort.core.answers.answer import RackIndex, State
 from binsort.core.facets.facet_file import facet_file
 from binsort.core.index.catalogue_index import build_index
+from binsort.core.insight.nearest import nearest
 from binsort.core.insight.why import failing_by_one, why
 from binsort.core.products.catalogue_reader import read_catalogue
 from binsort.core.values.dates import instant
@@ -66,3 +67,52 @@ class WhyTests(TestCase):
         """So many products on so many queries were looked at."""
         assert cls.cases >= CASES, cls.cases
         super().tearDownClass()
+
+
+class NearestTests(TestCase):
+    def test_nearest_first(self):
+        """By the article that meets the other picks and comes nearest to what is picked; those without a number last; as counted by hand."""
+        chance, lines = Random(5), []
+        for number in range(60):
+            articles = [
+                {"sku": f"{number}-{at}", "offers": {"price": chance.randrange(5, 60)},
+                 "additionalProperty": [{"name": "Colour", "value": chance.choice(["Red", "Blue"])}]}
+                for at in range(3)
+            ]  # fmt: skip
+            product = {"sku": f"P{number}", "name": f"Rope {number}", "hasVariant": articles}
+            if number % 7:
+                product["additionalProperty"] = [{"name": "Width", "value": chance.randrange(4, 20)}]
+            lines.append(product)
+        products = read_catalogue([json.dumps(line).encode() for line in lines]).products
+        document = {"binsort": 1, "racks": [], "facets": [
+            {"key": "price", "label": "Price", "source": {"kind": "price"}, "free": True},
+            {"key": "colour", "label": "Colour", "source": {"kind": "attribute", "attribute": "Colour"}},
+            {"key": "width", "label": "Width", "source": {"kind": "attribute", "attribute": "Width"}, "cuts": [8, 12]},
+        ]}  # fmt: skip
+        rack = RackIndex(build_index(products, NOW), facet_file(document).facets)
+        state = State(rack, rack.read([("price", "30..35"), ("colour", "red"), ("width", "8-to-12")]))
+        near = nearest(state, failing_by_one(state), 60)
+
+        def gap(number, low, high):
+            return max(low - number, number - high, 0)
+
+        told = {}
+        for slot, line in enumerate(lines):
+            width = line.get("additionalProperty", [{}])[0].get("value")
+            red = [article["offers"]["price"] for article in line["hasVariant"] if article["additionalProperty"][0]["value"] == "Red"]
+            fits, cheap = width is not None and 8 <= width < 12, [price for price in red if 30 <= price <= 35]
+            if fits and red and not cheap:
+                told[slot] = "price", min(gap(price, 30, 35) for price in red)
+            elif cheap and not fits:
+                told[slot] = "width", None if width is None else gap(width, 8, 12)
+            elif fits and not cheap and any(30 <= article["offers"]["price"] <= 35 for article in line["hasVariant"]):
+                told[slot] = "colour", None
+        self.assertEqual({one.slot: one.key for one in near}, {slot: key for slot, (key, _gap) in told.items()})
+        self.assertGreater(len(told), 12)
+        spans = {key: numbers[-1] - numbers[0] for key in ("price", "width") if (numbers := rack.by_key[key].column.numbers)}
+        for one in near:
+            key, far = told[one.slot]
+            self.assertAlmostEqual(one.distance, far / spans[key]) if far is not None else self.assertIsNone(one.distance)
+        distances = [one.distance for one in near]
+        self.assertEqual(distances, sorted(distances, key=lambda one: (one is None, one)))
+        self.assertEqual(nearest(state, failing_by_one(state), 3), near[:3])

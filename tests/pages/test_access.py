@@ -41,6 +41,7 @@ ADDRESSES = {
     "rack": ("/racks/", "get", TOOL, 200),
     "footfall": ("/racks/of/nothing/footfall/", "get", TOOL, 404),
     "footfall-switch": ("/racks/footfall/switch/", "post", TOOL, 302),
+    "why-of": ("/racks/why/?product=nothing", "get", TOOL, 302),
     "why": ("/racks/of/nothing/why/", "get", TOOL, 404),
     "what-if": ("/racks/of/nothing/what-if/", "get", TOOL, 404),
     "checkup": ("/checkup/", "get", TOOL, 200),

@@ -1,5 +1,8 @@
 """The page *Why*: in words and as a thread, for products that are here, and such that are not."""
 
+import html
+import re
+
 from django.contrib.auth import get_user_model
 from django.test import TestCase
 
@@ -47,3 +50,23 @@ class WhyTests(TestCase):
         self.assertContains(page, "fail by one pick")
         self.assertContains(page, "Colour: ")
         self.assertGreater(page.content.decode().count("/racks/of/side/why/?category="), 5)
+        near = self.ask("&price=20..30&stock=in&by=price").content.decode()
+        gaps = [float(found) for found in re.findall(r"£([\d.]+) (?:over|short)", near)]
+        self.assertGreater(len(gaps), 3)
+        self.assertEqual(gaps, sorted(gaps))
+        self.assertNotIn("Stock: ", near.partition("Nearest first")[2])
+
+    def test_asked_from_elsewhere(self):
+        """From the sheet, a product and the shop: on the product's own listing, or with the shopper's picks; only for the shop's own people."""
+        self.client.force_login(self.owner)
+        self.assertContains(self.client.get("/catalogue/?q=SC-1180"), "/racks/why/?product=SC-1180")
+        self.assertContains(self.client.get("/catalogue/products/SC-1180/"), "/racks/why/?product=SC-1180")
+        own = self.client.get("/racks/why/?product=SC-1180")
+        self.assertIn("category=Rope", own.url)
+        self.assertContains(self.client.get(own.url), "Nothing is picked: the listing has it.")
+        line = "/shop/why/SC-1180/?category=rope+and+cordage&diameter=5-to-8&sort=name"
+        shop = self.client.get(line, headers={"hx-request": "true"}).content.decode()
+        address = html.unescape(re.search(r'href="(/racks/why/[^"]+)"', shop)[1])
+        self.assertContains(self.client.get(address, follow=True), "It meets every pick.")
+        self.client.logout()
+        self.assertNotContains(self.client.get(line, headers={"hx-request": "true"}), "/racks/why/")

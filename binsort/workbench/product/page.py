@@ -137,7 +137,7 @@ def product_page(setup: Setup, product: Product, form: ProductForm | None = None
         variants=tuple(_variant_views(product, heads, form)),
         variants_mark=variants_mark(product),
         standings=tuple(standings(setup, product.id)),
-        reasons=_reasons_address(setup, product),
+        reasons=f"{reverse('why-of')}?{urlencode({'product': product.id})}",
         typed=form or ProductForm(),
     )
 
@@ -163,13 +163,6 @@ def _variant_views(product: Product, heads: list[Entry], form: ProductForm | Non
         )
         views.append(VariantView(name, typed.get("sku", article.sku), cells, bool(typed.get("gone"))))
     return views
-
-
-def _reasons_address(setup: Setup, product: Product) -> str:
-    """Return where its way through picks is shown, on the listing of its longest category."""
-    path = max(product.categories, key=len, default=())
-    asked = {"product": product.id} | ({"category": " > ".join(path)} if path else {})
-    return f"{reverse('why', args=[setup.draft.document['racks'][0]['key']])}?{urlencode(asked)}"
 
 
 def _usual(held_now: Current, product: Product) -> set[str]:

@@ -11,6 +11,7 @@ from pyroaring import BitMap
 from binsort.core.answers.matching import Facet
 from binsort.core.facets.query import FreeRange
 from binsort.core.insight.explanation import explained
+from binsort.core.insight.nearest import Near, nearest
 from binsort.core.insight.why import failing_by_one, why
 from binsort.core.products.product import Product
 from binsort.core.values.text import identity
@@ -78,6 +79,18 @@ class Other:
     name: str
     reason: str
     address: str
+    far: float | None  # how far off, in hundredths of what is drawn; None where there is no scale
+
+
+@dataclass(frozen=True, slots=True)
+class Failing:
+    """A facet by whose picks alone products fail."""
+
+    label: str
+    count: int
+    share: float  # in hundredths
+    address: str  # with these alone; of the one that is chosen: with all
+    is_chosen: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,7 +117,7 @@ class WhyPage:
     articles: tuple[Article, ...]
     more_articles: int
     mends: tuple[Mend, ...]
-    failing: tuple[tuple[str, int], ...]  # facet, products
+    failing: tuple[Failing, ...]
     others: tuple[Other, ...]
     others_count: int
     kept: tuple[Pair, ...]
@@ -117,17 +130,19 @@ def why_page(setup: Setup, rack: str, pairs: Sequence[Pair], wanted: str) -> Why
     Args:
         setup: the set-up.
         rack: its key.
-        pairs: the query: listing and picks.
+        pairs: the query: listing and picks; ``by``: a facet, of which alone it is told who fails by it.
         wanted: the number of a product, or part of its name.
     """
     rack_document(setup.draft.document, rack)
-    asked = [pair for pair in pairs if pair[0] != "product"]
-    return _Why(Sight(setup, asked, rack=rack), wanted.strip()).page()
+    asked = [pair for pair in pairs if pair[0] not in ("product", "by")]
+    by = next((value for name, value in pairs if name == "by"), "")
+    return _Why(Sight(setup, asked, rack=rack), wanted.strip(), by).page()
 
 
 class _Why:
-    def __init__(self, sight: Sight, wanted: str) -> None:
+    def __init__(self, sight: Sight, wanted: str, by: str) -> None:
         self._sight, self._state, self._wanted = sight, sight.state, wanted
+        self._by = by if by in sight.state.picks else ""
         facts = sight.held.index.facts
         self._slot = product_like(facts, sight.held.index.every_product, wanted, identity(wanted)) if wanted else None
         self._thread = why(self._state, self._slot) if self._slot is not None else None
@@ -141,7 +156,6 @@ class _Why:
         shown = self._shown()
         picture = drawn(state, thread, shown) if thread and thread.passed else None
         failing = failing_by_one(state) if state.picks else {}
-        labels = {facet.spec.key: facet.spec.label for facet in state.rack.facets}
         return WhyPage(
             rack=sight.rack.key,
             label=sight.rack.label,
@@ -163,7 +177,7 @@ class _Why:
             articles=tuple(self._articles(shown)),
             more_articles=len(thread.articles) - len(shown) if thread and shown else 0,
             mends=tuple(self._mends()) if thread and not thread.is_in else (),
-            failing=tuple((labels[key], len(slots)) for key, slots in failing.items() if slots),
+            failing=tuple(self._failing(failing)),
             others=tuple(self._others(failing)),
             others_count=len({slot for slots in failing.values() for slot in slots}),
             kept=tuple(pick_pairs(state)),
@@ -296,19 +310,38 @@ class _Why:
         return self._state.rack.by_key[key]
 
     def _others(self, failing: Mapping[str, BitMap]) -> Iterator[Other]:
-        facts, named = self._sight.held.index.facts, 0
+        """Yield the products that fail by one pick, the nearest first."""
+        facts = self._sight.held.index.facts
+        wanted = {key: slots for key, slots in failing.items() if not self._by or key == self._by}
+        if self._slot is not None:
+            wanted = {key: slots - BitMap([self._slot]) for key, slots in wanted.items()}
+        for near in nearest(self._state, wanted, _OTHERS):
+            number = facts.ids[near.slot]
+            reason, far = self._reason(near), min(1.0, 4 * near.distance) if near.distance is not None else None
+            yield Other(facts.names[near.slot], reason, self._address(pick_pairs(self._state), number), None if far is None else 100 * far)
+
+    def _reason(self, near: Near) -> str:
+        """Say by what a product fails."""
+        facet = self._facet(near.key)
+        words = self._sight.words(facet)
+        if near.number is not None and near.edge is not None:
+            over, gap = near.number >= near.edge, abs(near.number - near.edge)
+            if not gap:
+                said = _("exactly %(edge)s") if over else "%(edge)s"
+            else:
+                said = _("%(gap)s over") if over else _("%(gap)s short")
+            said %= {"gap": words.number(gap), "edge": words.number(near.edge)}
+            return f"{facet.spec.label}: {words.number(near.number)}, {said}" if gap else f"{facet.spec.label}: {said}"
+        articles = range(int(self._state.rack.index.starts[near.slot]), int(self._state.rack.index.starts[near.slot + 1]))
+        bins = dict.fromkeys(bin_words(place.bin, words) for place in explained(facet, near.slot, articles).places)
+        return f"{facet.spec.label}: {', '.join(list(bins)[:3]) or _('none given')}"
+
+    def _failing(self, failing: Mapping[str, BitMap]) -> Iterator[Failing]:
+        every = sum(map(len, failing.values())) or 1
         for key, slots in failing.items():
-            facet = self._facet(key)
-            for slot in slots:
-                if slot == self._slot or named == _OTHERS:
-                    continue
-                articles = range(int(self._state.rack.index.starts[slot]), int(self._state.rack.index.starts[slot + 1]))
-                values = explained(facet, slot, articles)
-                bins = dict.fromkeys(bin_words(place.bin, self._sight.words(facet)) for place in values.places)
-                said = ", ".join(list(bins)[:3]) or _("none given")
-                number = facts.ids[slot]
-                yield Other(facts.names[slot], f"{facet.spec.label}: {said}", self._address(pick_pairs(self._state), number))
-                named += 1
+            if slots:
+                pairs = [*pick_pairs(self._state), *([("by", key)] if key != self._by else [])]
+                yield Failing(self._label(key), len(slots), 100 * len(slots) / every, self._address(pairs), key == self._by)
 
 
 def _and(names: Sequence[str]) -> str:

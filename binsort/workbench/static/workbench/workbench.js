@@ -101,6 +101,7 @@
       byId("jump")?.focus();
     } else if (event.key === "?") byId("keys").showModal();
     else if (event.key === "a") byId("add-facet")?.click();
+    else if (event.key === "w") (event.target.closest?.("tr, li")?.querySelector("[data-why]") ?? document.querySelector("[data-why]"))?.click();
   });
 
   // -- jump: arrows and Enter through what was found

@@ -93,11 +93,13 @@ class StarterTests(TestCase):
         for keys in (proposal.proposed, proposal.proposed[:3], proposal.proposed[1:], ()):
             with self.subTest(keys=keys):
                 figures = proposal.figures(keys)
-                specs = [shelf.candidate.spec for shelf in figures.shelves]
+                specs = [shelf.candidate.spec for shelf in figures.shelves if shelf.candidate.key in keys]
                 state = State(RackIndex(index, specs), Query())
                 sizes = [walked(state, one, 12, best=False) for one in state.products]
                 self.assertEqual(figures.reach.left.tolist(), [one[-1] for one in sizes])
                 self.assertEqual(figures.reach.picks.tolist(), [len(one) - 1 for one in sizes])
+                saved = sum(shelf.saves for shelf in figures.shelves if shelf.candidate.key in keys)
+                self.assertAlmostEqual(saved, proposal.without.average - figures.reach.average if keys else 0)
                 for shelf in figures.shelves:
                     if not shelf.candidate.homes:
                         [facet] = RackIndex(index, [shelf.candidate.spec]).facets

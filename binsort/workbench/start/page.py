@@ -88,6 +88,7 @@ class StartPage:
     few_level: float
     hanging: tuple[int, ...]  # places of the shelves that hang on the first
     choices: tuple[tuple[str, str, bool], ...]  # as a shopper sees them: label, what it offers, whether it waits
+    rack: str = ""  # of a second proposal: the rack that it is for
 
 
 def start_page(setup: Setup, ticked: Sequence[str] | None) -> StartPage:
@@ -102,7 +103,7 @@ def start_page(setup: Setup, ticked: Sequence[str] | None) -> StartPage:
     known = {one.key: one for one in proposal.candidates}
     keys = list(proposal.proposed) if ticked is None else [key for key in ticked if key in known]
     figures = proposal.figures(keys)
-    worth = {one.candidate.key: one for one in proposal.figures([*proposal.proposed, *keys]).shelves}
+    worth = {one.candidate.key: one for one in figures.shelves}
     order = [*proposal.proposed, *(one.candidate.key for one in proposal.left_off if one.candidate.key in keys)]
     hanging = [known[key].spec.label for key in order if known[key].homes and key in keys]
     shelves = tuple(_line(held, worth[key], proposal.total, hanging, ticked=key in keys) for key in order)
@@ -148,9 +149,9 @@ def _line(held: Current, one: OnRack, total: int, hanging: list[str], *, ticked:
     return ShelfLine(
         key=candidate.key,
         label=candidate.spec.label,
-        source=_source(held, candidate),
+        source=source_of(held, candidate),
         ticked=ticked,
-        shelf=_shelf(held, candidate),
+        shelf=shelf_view(held, candidate),
         leaves=round(one.leaves),
         left=100 * one.leaves / total if total else 0,
         saves=f"−{one.saves:.1f}" if one.saves >= 0.05 else "0",
@@ -159,14 +160,16 @@ def _line(held: Current, one: OnRack, total: int, hanging: list[str], *, ticked:
     )
 
 
-def _shelf(held: Current, candidate: Candidate) -> ShelfView:
+def shelf_view(held: Current, candidate: Candidate) -> ShelfView:
+    """Return a proposed facet as a shelf."""
     rack = RackIndex(held.index, [candidate.spec], [candidate.facet])
     look = candidate.document.get("look", {})
     words = words_of(candidate.facet, held.index.unit(candidate.spec.source), held.currency, look)
     return shelf_of(State(rack, Query()), candidate.facet, look, words, width=_WIDTH)
 
 
-def _source(held: Current, candidate: Candidate) -> str:
+def source_of(held: Current, candidate: Candidate) -> str:
+    """Say where a proposed facet takes its values from."""
     look = candidate.document.get("look", {})
     return source_words(candidate.facet, words_of(candidate.facet, held.index.unit(candidate.spec.source), held.currency, look))
 
@@ -175,7 +178,7 @@ def _off(held: Current, one: LeftOff, total: int) -> OffLine:
     return OffLine(
         key=one.candidate.key,
         label=one.candidate.spec.label,
-        source=_source(held, one.candidate),
+        source=source_of(held, one.candidate),
         why=why_off(one, total),
         ribbons=tuple(_ribbons(one.likeness)) if one.likeness else (),
         binned=100 * one.candidate.binned / total if total else 0,

@@ -10,8 +10,6 @@ from django.utils.translation import gettext as _
 from pyroaring import BitMap
 
 from binsort.core.answers.answer import State
-from binsort.core.facets.facet_file import facet_file
-from binsort.core.facets.query import Query
 from binsort.core.index.bitmaps import bitmap, numbers
 from binsort.core.insight.clicks import FEW, Reach
 from binsort.core.insight.number_line import number_line
@@ -40,7 +38,9 @@ from binsort.racks.number_words import words_of
 from binsort.racks.setup import Document, rack_document
 from binsort.tally.current import Current, current
 from binsort.workbench.rack.page import listings, rack_address
-from binsort.workbench.start.page import Step, proposal_of, steps
+from binsort.workbench.start.offered import offered_facets
+from binsort.workbench.start.page import Step, steps
+from binsort.workbench.start.reaches import reach_on, state_on
 
 from .drawing import Flow, Part, ShelfView, Tie, bar, flows, height, shelves, ties
 
@@ -48,7 +48,6 @@ _DAYS = 90  # of visits by which shoppers do as ours do
 _HARDER, _HELPS = 3, 3  # named
 _MANY, _LONG = 20_000, 30_000  # products above which what would help is looked for when asked, and at best is counted when asked
 _GUESSED, _TRIED = 4_000, 6  # products for a first guess of what would help, and changes that are then tried with all
-_KEPT = 8  # ways of racks whose clicks are kept
 SHOPPERS = (OURS, TOP, BEST)
 LIVE, DRAFT = "live", "draft"
 
@@ -136,22 +135,6 @@ def changed_by(data: QueryDict) -> list[Change]:
     return [change for text in texts if (change := Change.of(text)) is not None]
 
 
-def offered_facets(setup: Setup) -> dict[str, Document]:
-    """Return the facets that the catalogue offers and the set-up does not have, by the keys of their proposals."""
-    proposal = proposal_of(current())
-    used = {_source(facet) for facet in setup.draft.document["facets"]}
-    return {one.key: _alone(one.document) for one in proposal.candidates if _source(one.document) not in used}
-
-
-def _source(facet: Mapping[str, Any]) -> tuple[str, str]:
-    return facet["source"]["kind"], identity(str(facet["source"].get("attribute", facet["source"].get("prefix", ""))))
-
-
-def _alone(document: Document) -> Document:
-    """Return a proposed facet without the rules that belong to its own rack."""
-    return {name: value for name, value in document.items() if name not in ("show_when", "key")}
-
-
 def what_if_page(setup: Setup, rack: str, changes: Sequence[Change], asked: Mapping[str, str]) -> WhatIfPage:
     """Build the page. Raises UnknownRack, NotReady.
 
@@ -195,20 +178,7 @@ class _WhatIf:
         return kept
 
     def _state(self, document: Document) -> State:
-        specs = {spec.key: spec for spec in facet_file(document).facets}
-        rack = self._held.rack([specs[key] for key in rack_document(document, self._rack)["facets"]])
-        return State(rack, Query(category=self._path))
-
-    def _reach(self, state: State) -> Reach:
-        """Return the clicks on a rack; those looked at last are kept while the catalogue stays as it is."""
-        use = tuple(sorted((key, number) for key, number in self._use.items() if key in state.rack.by_key))
-        known: dict[object, Reach] = self._held.index.remember("clicks of racks", dict)
-        key = state.rack.specs, self._path, self._shopper, use
-        reach = known.pop(key, None) or reach_of(state, self._shopper, self._use)
-        known[key] = reach  # the one used last stands last
-        while len(known) > _KEPT:
-            known.pop(next(iter(known)), None)
-        return reach
+        return state_on(self._held, document, self._rack, self._path)
 
     def page(self) -> WhatIfPage:
         document = tried(self._draft, self._rack, self._changes, self._offered)
@@ -287,7 +257,8 @@ class _WhatIf:
     # -- who gains, who loses
 
     def _clicks(self, document: Document, before: State, after: State) -> Clicks:
-        both, total = Compared(self._reach(before), self._reach(after)), len(after.products)
+        both = Compared(*(reach_on(self._held, state, self._shopper, self._use) for state in (before, after)))
+        total = len(after.products)
         looks = total <= _MANY or (self._is_asked and self._shopper != BEST)
         return Clicks(
             before=both.before.average,

@@ -12,8 +12,9 @@ from binsort.core.facets.facet_file import FacetFileError
 from binsort.core.insight.what_if import Change, tried
 from binsort.racks.setup import UnknownRack, the_setup
 from binsort.workbench.frame.views import OwnerView, based_on
+from binsort.workbench.start.offered import offered_facets
 
-from .page import changed_by, offered_facets, what_if_page
+from .page import changed_by, what_if_page
 
 
 class WhatIf(OwnerView):

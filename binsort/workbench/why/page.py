@@ -14,6 +14,7 @@ from binsort.core.insight.explanation import explained
 from binsort.core.insight.nearest import Near, nearest
 from binsort.core.insight.why import failing_by_one, why
 from binsort.core.products.product import Product
+from binsort.core.values.numbers import Number
 from binsort.core.values.text import identity
 from binsort.racks.addresses import Pair, pick_pairs, query_string
 from binsort.racks.models import Setup
@@ -325,13 +326,11 @@ class _Why:
         facet = self._facet(near.key)
         words = self._sight.words(facet)
         if near.number is not None and near.edge is not None:
-            over, gap = near.number >= near.edge, abs(near.number - near.edge)
-            if not gap:
-                said = _("exactly %(edge)s") if over else "%(edge)s"
-            else:
-                said = _("%(gap)s over") if over else _("%(gap)s short")
-            said %= {"gap": words.number(gap), "edge": words.number(near.edge)}
-            return f"{facet.spec.label}: {words.number(near.number)}, {said}" if gap else f"{facet.spec.label}: {said}"
+            over: Number = near.number - near.edge
+            if not over:
+                return f"{facet.spec.label}: {_('exactly %(edge)s') % {'edge': words.number(near.edge)}}"
+            said = _("%(number)s, %(gap)s over") if over > 0 else _("%(number)s, %(gap)s short")
+            return f"{facet.spec.label}: {said % {'number': words.number(near.number), 'gap': words.number(max(over, -over))}}"
         articles = range(int(self._state.rack.index.starts[near.slot]), int(self._state.rack.index.starts[near.slot + 1]))
         bins = dict.fromkeys(bin_words(place.bin, words) for place in explained(facet, near.slot, articles).places)
         return f"{facet.spec.label}: {', '.join(list(bins)[:3]) or _('none given')}"

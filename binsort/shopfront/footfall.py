@@ -90,8 +90,14 @@ def note_basket(request: HttpRequest, held: Current) -> None:
 
 
 def _counts(request: HttpRequest, held: Current) -> bool:
-    """Tell whether a request may be counted."""
-    if request.headers.get("DNT") == "1" or request.headers.get("Sec-GPC") == "1" or "Purpose" in request.headers:
+    """Tell whether a request may be counted.
+
+    Do Not Track is on where the field begins with 1 (W3C Tracking Preference Expression, 5.2), Global Privacy Control where it is 1 and nothing
+    else (W3C Global Privacy Control, 3.2). What is fetched ahead (Purpose, Sec-Purpose) was not looked at yet.
+    """
+    if request.headers.get("DNT", "").startswith("1") or request.headers.get("Sec-GPC") == "1":
+        return False
+    if "Purpose" in request.headers or "prefetch" in request.headers.get("Sec-Purpose", ""):
         return False
     agent = request.headers.get("User-Agent", "").lower()
     return not any(robot in agent for robot in _ROBOTS) and held.beside("footfall", is_on)

@@ -7,7 +7,7 @@ from functools import partial
 from typing import Any
 
 from django.conf import settings
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.cache import patch_vary_headers
@@ -223,6 +223,11 @@ def _back(request: HttpRequest) -> HttpResponse:
     target = request.POST.get("next", "")
     is_ours = target.startswith("/shop/") and url_has_allowed_host_and_scheme(target, None)
     return redirect(target if is_ours else "shop-basket")
+
+
+def privacy_control(request: HttpRequest) -> HttpResponse:
+    """Say that Global Privacy Control is honoured (W3C Global Privacy Control, 4)."""
+    return JsonResponse({"gpc": True, "lastUpdate": "2026-11-27"})
 
 
 def robots(request: HttpRequest) -> HttpResponse:

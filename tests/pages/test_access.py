@@ -20,6 +20,7 @@ OPEN, TOOL, TOKEN = "open", "tool", "token"
 ADDRESSES = {
     "home": ("/", "get", OPEN, 302),
     "robots": ("/robots.txt", "get", OPEN, 200),
+    "privacy-control": ("/.well-known/gpc.json", "get", OPEN, 200),
     "sitemaps": ("/sitemap.xml", "get", OPEN, 200),
     "sitemap": ("/sitemap-listings.xml", "get", OPEN, 200),
     "shop-basket": ("/shop/basket/", "get", OPEN, 200),

@@ -64,6 +64,16 @@ class CountedTests(FootfallTestCase):
         self.assertEqual((told["opened"], told["reached"]), ({"": 1}, {"SC-1004": 1}))
         self.assertEqual(told["in vain"], {"bungee rope zzz": 1})
 
+    def test_what_is_opened(self):
+        """A facet that stood shut, told by the shop's own page and by no other; only facets that shoppers have."""
+        for address, site, facet in (
+            ("/shop/", "same-origin", "colour"), ("https://elsewhere.example/shop/", "cross-site", "colour"),
+            ("/shop/", "same-origin", "nothing"), ("/shop/", "cross-site", "colour"), ("", "same-origin", "colour"),
+        ):  # fmt: skip
+            referer = {"referer": address if "//" in address else HOST + address} if address else {}
+            self.client.post("/shop/unfolded/", {"facet": facet}, headers={**referer, "sec-fetch-site": site})
+        self.assertEqual(self.told(), {"unfolded": {"colour": 1}})
+
     def test_with_scripts(self):
         """A pick that is sent by script says where it comes from in another header."""
         headers = {"hx-request": "true", "hx-target": "narrow", "hx-current-url": f"{HOST}/shop/"}
@@ -72,9 +82,17 @@ class CountedTests(FootfallTestCase):
 
     def test_who_is_not_counted(self):
         """Do Not Track, Global Privacy Control, robots, a shop that is switched off, and what cannot be read as an address."""
-        for headers in ({"dnt": "1"}, {"sec-gpc": "1"}, {"user-agent": "Examplebot/2.1"}):
+        quiet = ({"dnt": "1"}, {"dnt": "1xyz"}, {"sec-gpc": "1"}, {"sec-purpose": "prefetch;prerender"}, {"user-agent": "Examplebot/2.1"})
+        for headers in quiet:
             self.look("/shop/?colour=navy", **headers)
+            self.look("/shop/p/SC-1004/", **headers)
+            self.client.post("/shop/unfolded/", {"facet": "colour"}, headers={"referer": f"{HOST}/shop/", **headers})
         self.assertEqual(self.told(), {})
+        for headers in ({"dnt": "0"}, {"sec-gpc": "0"}, {"sec-gpc": "true"}):  # the first says that it may be; the others say nothing
+            self.look("/shop/", **headers)
+        self.assertEqual(self.told()["visit"], {"": 3})
+        self.assertEqual(self.client.get("/.well-known/gpc.json").json()["gpc"], True)
+        DaySum.objects.all().delete()
         count_visits(on=False, actor=self.owner)
         self.look("/shop/?colour=navy")
         self.assertEqual(self.told(), {})

@@ -208,12 +208,12 @@ class _Footfall:
         return tuple(one for one in open_findings(self._setup) if one.found.id in _TOLD and one.about.rack in ("", self._sight.rack.key))
 
     def _tie(self, findings: Sequence[Finding]) -> dict[str, Tie]:
-        """Return how the two shelves of the dead end that most met are tied, by facet; the shelves between them are passed."""
+        """Return how the shelves of the dead end that most met are tied, by facet; the shelves between them are passed."""
         for one in findings:
             picks = [(name, value) for name, value in pairs_of(one.found.subject) if name in self._sight.state.rack.by_key]
             keys = sorted({name for name, _value in picks}, key=self._places.__getitem__)
-            if one.found.id == "dead-end" and len(keys) == 2:
-                first, last = self._places[keys[0]], self._places[keys[1]]
+            if one.found.id == "dead-end" and len(keys) > 1:
+                first, last = self._places[keys[0]], self._places[keys[-1]]
                 words = ngettext("%(count)s dead end", "%(count)s dead ends", one.met or 0) % {"count": f"{one.met or 0:,}"}
                 kinds = {key: "start" if at == first else "end" if at == last else "through" for key, at in self._places.items()}
                 return {

@@ -24,9 +24,9 @@ def main() -> None:
     parser.add_argument(
         "what",
         nargs="?",
-        choices=["all", "pages", "day", "shop", "load", "minute", "insight"],
+        choices=["all", "pages", "day", "shop", "load", "minute", "insight", "findings"],
         default="all",
-        help="all, pages, a day of prices, shopping, five minutes of load, the first minute, or what is found out",
+        help="all, pages, a day of prices, shopping, five minutes of load, the first minute, what is found out, or findings",
     )
     parser.add_argument("--sizes", type=int, nargs="+", default=[10_000, 100_000, 1_000_000], help="numbers of products")
     parser.add_argument("--served", type=int, default=100_000, help="products of the large catalogue; 0 leaves it out")
@@ -43,6 +43,9 @@ def main() -> None:
         return
     if options.what == "minute":
         minute()
+        return
+    if options.what == "findings":
+        findings()
         return
     if options.what == "insight":
         insight(options.served)
@@ -144,6 +147,14 @@ def load(size: int, seconds: int = 300, rate: int = 50) -> None:
         print(f"  {words:<24}  {Times(**found[kind])}")
     memory = ", ".join("+".join(f"{number:.0f}" for number in both) for both in found["memory"][::4])
     print(f"  memory of both, each minute, MB: {memory}")
+
+
+def findings() -> None:
+    """Print what the checkup finds, to be judged."""
+    for name, found in measure("bench.findings").items():
+        print(f"\n{name}: {found['count']} findings")
+        for kind, text, more in found["first"]:
+            print(f"  {kind:<18} {text}. {more}")
 
 
 def insight(size: int) -> None:

@@ -6,6 +6,7 @@ Run as ``python -m bench.insight PRODUCTS``, with the environment that ./run set
 import json
 import sys
 from functools import partial
+from itertools import count
 from typing import Any
 
 import django
@@ -18,9 +19,10 @@ PAGES: dict[str, tuple[str, int | None]] = {
     "checkup": ("/checkup/", 200),
     "footfall": ("/racks/of/side/footfall/", None),
     "why, two picks": ("/racks/of/side/why/?colour=navy&price=20-to-50&product={product}", None),
-    "what if, as ours pick": ("/racks/of/side/what-if/?change=move:colour:1&shopper=ours", 1000),
-    "what if, top first": ("/racks/of/side/what-if/?change=move:colour:1&shopper=top", 1000),
-    "what if, at best": ("/racks/of/side/what-if/?change=move:colour:1&shopper=best", 1000),
+    "what if, as ours pick": ("/racks/of/side/what-if/?change=cut:price:{new}&shopper=ours", 1000),
+    "what if, top first": ("/racks/of/side/what-if/?change=cut:price:{new}&shopper=top", 1000),
+    "what if, at best, asked for": ("/racks/of/side/what-if/?change=cut:price:{new}&shopper=best", 1000),
+    "what if, at best, counted": ("/racks/of/side/what-if/?change=cut:price:{new}&shopper=best&look=1", None),
 }
 
 
@@ -53,8 +55,13 @@ def measured(client: Any) -> dict[str, Any]:
 
     product = Product.objects.values_list("identity", flat=True)[100]
     found: dict[str, Any] = {}
+    news = count(1)  # each change is one that was not tried before
     for name, (path, target) in PAGES.items():
-        found[name] = {**vars(timed(partial(answered, client, path.format(product=product)))), "target": target}
+
+        def ask_anew(run: int, path: str = path) -> None:
+            answered(client, path.format(product=product, new=f"11.{next(news):04}"), run)
+
+        found[name] = {**vars(timed(ask_anew)), "target": target}
     ask = partial(answered, client, "/checkup/", 0)
     for name, change in (("a facet changed", recut), ("a facet renamed", rename), ("a price changed", reprice)):
         found[f"checkup, {name}"] = {**vars(timed_after(change, ask, runs=RUNS)), "target": 200}

@@ -92,8 +92,8 @@ def note_basket(request: HttpRequest, held: Current) -> None:
 def _counts(request: HttpRequest, held: Current) -> bool:
     """Tell whether a request may be counted.
 
-    Do Not Track is on where the field begins with 1 (W3C Tracking Preference Expression, 5.2), Global Privacy Control where it is 1 and nothing
-    else (W3C Global Privacy Control, 3.2). What is fetched ahead (Purpose, Sec-Purpose) was not looked at yet.
+    Do Not Track is on where the field begins with 1 (W3C Tracking Preference Expression, 5.2), Global Privacy Control where it is 1
+    and nothing else (W3C Global Privacy Control, 3.2). What is fetched ahead (Purpose, Sec-Purpose) was not looked at yet.
     """
     if request.headers.get("DNT", "").startswith("1") or request.headers.get("Sec-GPC") == "1":
         return False

@@ -99,5 +99,5 @@ class ClicksTests(TestCase):
             self.assertEqual(reach.clicks.tolist(), clicks)
             self.assertAlmostEqual(reach.average, sum(clicks) / len(clicks) if clicks else 0)
             if clicks:
-                self.assertEqual(len(reach.drain), max(clicks) + 1)
-                self.assertLessEqual(reach.drain[-1], few)
+                self.assertEqual(len(reach.drain()), max(clicks) + 1)
+                self.assertLessEqual(reach.drain()[-1], few)

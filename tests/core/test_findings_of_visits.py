@@ -1,11 +1,13 @@
 """What visits tell: each kind speaks where it must, and is silent where it must be; and what a finding weighs."""
 
+import re
+from pathlib import Path
 from unittest import TestCase
 
 from pyroaring import BitMap
 
 from binsort.core.facets.facet_file import check_document
-from binsort.core.insight.findings import VISITED_FINDERS, About, Found, Visited, Visits
+from binsort.core.insight.findings import FINDERS, VISITED_FINDERS, WHOLE_FINDERS, About, Found, Visited, Visits
 from binsort.core.insight.findings.whole import FACET, LISTING, PRODUCTS, RACK
 
 from .test_findings_of_whole import facet, read, rope, set_up, whole_of
@@ -16,6 +18,16 @@ for number, one in enumerate(ROPES):
     one["additionalProperty"][1]["value"] = {0: (8, 10), 1: (6, 8), 2: (6, 8)}[number % 3][number % 2]
 SIDE = [facet("Fibre"), facet("Stretch"), facet("Use"), facet("Diameter"), facet("Colour", empty="keep")]
 CAME = {"": 200}
+
+
+class KindsTests(TestCase):
+    def test_they_are_written_down(self):
+        """docs/checkup.md has every kind, and no other; no two have one name."""
+        kinds = [finder.id for finder in (*FINDERS, *WHOLE_FINDERS, *VISITED_FINDERS)]
+        lines = (Path(__file__).parents[2] / "docs" / "checkup.md").read_text(encoding="utf-8").splitlines()
+        written = [kind for line in lines if line.startswith("| `") for kind in re.findall(r"`([a-z-]+)`", line.split("|")[1])]
+        self.assertEqual(sorted(written), sorted(kinds))
+        self.assertEqual(len(set(kinds)), len(kinds))
 
 
 class VisitedTests(TestCase):

@@ -132,6 +132,9 @@ class WholeTests(TestCase):
         document = set_up(facet("Fibre"), facet("Diameter"), facet("Stretch"))
         [one] = self.found(products, document, "unused-attribute")
         self.assertEqual(one.found.text, "40 products have maker, and nobody can narrow by it")
+        twins = [rope(number, Maker=f"M{number % 4}", House=f"H{number % 4}", Cloth=f"C{number % 3}") for number in range(40)]
+        told = [one.found.subject for one in self.found(twins, document, "unused-attribute")]
+        self.assertEqual(told, ["house"])  # the maker says no more than the house, the cloth no more than the fibre that is on the rack
         self.assertEqual(self.mended(one, document)["racks"][0]["facets"], ["fibre", "diameter", "stretch", "maker"])
         told = [one.found.id for one in findings_of_whole(whole_of(read(products), document, off=("maker",)))]
         self.assertNotIn("unused-attribute", told)

@@ -47,15 +47,22 @@ class Reach:
         """Clicks on average over all products; 0 where there are none."""
         return float(self.clicks.mean()) if self.picks.size else 0.0
 
-    @property
-    def drain(self) -> tuple[float, ...]:
-        """Products that are left on average, before the first click and after each, until few are left of every product's way."""
-        steps = [self.after[min(number, len(self.after) - 1)] for number in range(int(self.clicks.max(initial=0)) + 1)]
-        turned = [
-            np.maximum(sizes - self.few * np.maximum(number - self.picks, 0), np.minimum(sizes, self.few))
-            for number, sizes in enumerate(steps)
-        ]
-        return tuple(float(sizes.mean()) for sizes in turned) if self.picks.size else ()
+    def drain(self, most: int | None = None) -> tuple[float, ...]:
+        """Return products that are left on average, before the first click and after each, until few are left of every product's way.
+
+        Args:
+            most: clicks that are looked at; all where nothing is said.
+        """
+        if not self.picks.size:
+            return ()
+        last = int(self.clicks.max())
+        return tuple(self._left_after(number) for number in range(min(last, last if most is None else most) + 1))
+
+    def _left_after(self, clicks: int) -> float:
+        """Return how many products are left on average after so many clicks, picks first, then pages."""
+        sizes = self.after[min(clicks, len(self.after) - 1)]
+        turned = np.maximum(sizes - self.few * np.maximum(clicks - self.picks, 0), np.minimum(sizes, self.few))
+        return float(turned.mean())
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,11 +5,15 @@ from collections.abc import Sequence
 from fractions import Fraction
 
 import numpy as np
+from numpy.typing import NDArray
 
 from binsort.core.index.columns import Column
-from binsort.core.values.numbers import Number, whole
+from binsort.core.values.numbers import Number, approximate, whole
+
+from .axis import nice
 
 _ROUND = ((1, 0), (5, 1), (2, 1), (3, 3), (4, 3), (6, 3), (8, 3), (Fraction(5, 2), 4), (Fraction(3, 2), 4), (Fraction(15, 2), 5))
+_CLOSE = 0.25  # of their size: numbers that lie closer together than that are parted by even steps, too
 FEW_VALUES = 7  # up to so many distinct numbers are choices by themselves
 
 
@@ -26,12 +30,14 @@ def round_cuts(numbers: Sequence[Number], weights: Sequence[int], *, bins: int =
 
     >>> round_cuts(list(range(1, 101)), [1] * 100, bins=4)
     [20, 50, 80]
+    >>> round_cuts([430, *range(600, 640), 790], [1] * 42, bins=4)
+    [610, 620, 630]
     """
     if len(numbers) < 2:
         return []
     below = np.concatenate(([0], np.cumsum(weights))).astype(float)
     total = below[-1]
-    candidates = _candidates(numbers[0], numbers[-1])
+    candidates = _candidates(numbers[0], numbers[-1]) + _far_from_nothing(numbers, below / total)
     shares = [below[_count_below(numbers, value)] / total for value, _ in candidates]
     chosen: list[Number] = []
     for step in range(1, bins):
@@ -58,6 +64,16 @@ def _candidates(low: Number, high: Number) -> list[tuple[Number, int]]:
     if low < 0 <= high:
         roundness[0] = 0
     return list(roundness.items())
+
+
+def _far_from_nothing(numbers: Sequence[Number], shares: NDArray[np.float64]) -> list[tuple[Number, int]]:
+    """Return even steps through the middle nine tenths of numbers that lie close together far from 0, where round numbers are rare."""
+    low, high = (numbers[min(int(np.searchsorted(shares, share, side="right")) - 1, len(numbers) - 1)] for share in (0.05, 0.95))
+    if high <= low or high - low > _CLOSE * max(abs(low), abs(high)):
+        return []
+    step = Fraction(str(nice(approximate(high - low) / 10, rounded=True)))
+    first, last = low // step + 1, high // step
+    return [(whole(step * number), 2 if number % 2 == 0 or number % 5 == 0 else 3) for number in range(int(first), int(last) + 1)]
 
 
 def _count_below(numbers: Sequence[Number], value: Number) -> int:

@@ -211,8 +211,7 @@ def _ribbons(alike: Likeness) -> Iterator[Ribbon]:
 
 def steps(reach: Reach, total: int) -> Iterator[Step]:
     """Yield how a listing drains, click by click, until few products are left."""
-    drain = reach.drain
-    for number, left in list(enumerate(drain))[: _DRAINED + 1]:
+    for number, left in enumerate(reach.drain(_DRAINED)):
         words = _("start") if number == 0 else str(number)
         yield Step(words, round(left), 100 * sqrt(left / total) if total else 0)
         if left <= FEW:

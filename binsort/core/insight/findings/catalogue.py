@@ -6,17 +6,23 @@ from copy import deepcopy
 
 from pyroaring import BitMap
 
+from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.query import Query
 from binsort.core.facets.spec import Source, facet_spec
 from binsort.core.index.bitmaps import bitmap
 from binsort.core.index.columns import VARIANT
+from binsort.core.insight.clicks import Shelf
+from binsort.core.insight.likeness import likeness
 from binsort.core.insight.proposals import attribute_document, free_key
 from binsort.core.values.text import identity
 
 from .finding import SHOW, Document, Mend, by, has, listed, products
+from .racks import GUESSED, SAME, SHARED, WIDE
 from .whole import PRODUCTS, About, Whole, WholeFinding, WholeFound
 
 _WORTH = 0.25  # share of all products that have an attribute which could narrow them
+# Places on the earth: numbers that nobody narrows by as numbers; common practice of the trade.
+_PLACES = frozenset({"latitude", "longitude", "lat", "lon", "lng", "easting", "northing"})
 _LEAST, _BINS = 12, (2, 60)  # products of a category that say something; bins of a facet worth adding
 _TYPICAL = 0.8  # share of a category's products that have what is typical there
 
@@ -29,20 +35,37 @@ class Unused(WholeFinding):
 
     def look(self, whole: Whole) -> Iterator[WholeFound]:
         used = {identity(facet["source"].get("attribute", "")) for facet in whole.document["facets"]}
-        racks = list(whole.racks)
-        for given in whole.index.attributes():
-            if identity(given.name) in used | whole.off or not racks:
-                continue
-            _group, document = attribute_document(whole.index, given)
-            state = whole.state_of([facet_spec({"key": "x", **document})], Query())
-            here = state.rack.on_listing(state.rack.facets[0], None)
+        racks, known = list(whole.racks), list[Shelf]()
+        offered = [attribute_document(whole.index, one)[1] for one in whole.index.attributes()]
+        offered = [one for one in offered if identity(one["label"]) not in used | whole.off | _PLACES] if racks else []
+        specs = [facet_spec({"key": f"new {place}", **one}) for place, one in enumerate(offered)]
+        own = [spec for spec in dict(whole.facets)[racks[0]] if not kind_of(spec.source.kind).is_tree] if racks else []
+        state, walk = whole.state_of([*own, *specs], Query()), None
+        for document, facet in zip(offered, state.rack.facets[len(own) :], strict=True):
+            here = state.rack.on_listing(facet, None)
             bins, binned = sum(count > 0 for count in here.counts), len(state.products) - here.unbinned
             if binned < _WORTH * whole.total or not _BINS[0] <= bins <= _BINS[1]:
                 continue
-            text = f"{products(binned)} {has(binned)} {given.name.lower()}, and nobody can narrow by it"
-            mend = Mend("add", f"Add {given.name}", f"puts {products(binned)} into {bins} bins", by(_with_facet, document, racks[0]))
-            key = identity(given.name)
-            yield WholeFound(self.says(key, binned, text, mend, more="Who looks for one of them reads on and on."), About(PRODUCTS, key))
+            if walk is None:
+                walk = whole.walk(state, WIDE)
+                known += [shelf for one in state.rack.facets[: len(own)] for shelf in walk.shelves(one)]
+            [shelf] = walk.shelves(facet)
+            if not _is_told(shelf, known):
+                known.append(shelf)
+                yield self._found(document, bins, binned, racks[0])
+
+    def _found(self, document: Document, bins: int, binned: int, rack: str) -> WholeFound:
+        name = document["label"]
+        text = f"{products(binned)} {has(binned)} {name.lower()}, and nobody can narrow by it"
+        mend = Mend("add", f"Add {name}", f"puts {products(binned)} into {bins} bins", by(_with_facet, document, rack))
+        found = self.says(identity(name), binned, text, mend, more="Who looks for one of them reads on and on.")
+        return WholeFound(found, About(PRODUCTS, identity(name)))
+
+
+def _is_told(new: Shelf, known: list[Shelf]) -> bool:
+    """Tell whether one of some facets says already what a new one would."""
+    every = max(1, new.starts.size // GUESSED)
+    return any((alike := likeness(one, new, every)).covered >= SHARED and alike.told >= SAME for one in known if len(one.keys) > 1)
 
 
 def _with_facet(document: Document, facet: Document, rack: str) -> Document:

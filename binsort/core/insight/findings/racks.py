@@ -15,8 +15,8 @@ from .whole import FACET, LISTING, RACK, About, Whole, WholeFinding, WholeFound
 
 LONG, OPEN = 9, 6  # facets of a rack that fill a phone; those that may well stand open
 WIDE, MOST_WIDE = 24, 40  # products that a rack should bring a listing down to; products below which it need not
-_SAME, _SHARED = 0.75, 0.9  # how much of a facet another one tells, and of how many of its products
-_GUESSED, _APART = 8_000, 0.15  # rows for a first guess of that, and how far off it may be
+SAME, SHARED = 0.75, 0.9  # how much of a facet another one tells, and of how many of its products
+GUESSED, _APART = 8_000, 0.15  # rows for a first guess of that, and how far off it may be
 _EVERY = 0.98  # of a listing's products in one bin: a pick of it says nothing
 
 
@@ -38,11 +38,11 @@ class SaysTheSame(WholeFinding):
                 for earlier, above in shelves[:place]:
                     if len(shelf.keys) < 2 or len(above.keys) < 2:
                         continue
-                    guess = likeness(above, shelf, max(1, above.starts.size // _GUESSED))
-                    if guess.covered < _SHARED or guess.told < _SAME - _APART:
+                    guess = likeness(above, shelf, max(1, above.starts.size // GUESSED))
+                    if guess.covered < SHARED or guess.told < SAME - _APART:
                         continue
                     alike = likeness(above, shelf)
-                    if alike.covered >= _SHARED and alike.told >= _SAME:
+                    if alike.covered >= SHARED and alike.told >= SAME:
                         labels = facet.spec.label, earlier.spec.label
                         yield self._found(facet.spec.key, labels, rack, alike.guessed, int(alike.table.sum()))
 

@@ -151,8 +151,9 @@ def screenshots(rest: list[str]) -> int:
     prepare_chromium()
     prepare_python("base", "dev")
     demo([])
-    web, club = (f"http://127.0.0.1:{server._facts()[port]}" for port in ("port", "club_port"))
-    return _python("-m", "tools.screenshots", web, club, *rest, environment=_environment(Cluster()))
+    crowd(["--visits", "500"])
+    time.sleep(6)  # until what was counted is written
+    return _python("-m", "tools.screenshots", f"http://127.0.0.1:{server._facts()['port']}", *rest, environment=_environment(Cluster()))
 
 
 def count(rest: list[str]) -> int:

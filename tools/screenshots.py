@@ -1,4 +1,4 @@
-"""Takes the pictures of the documentation from the running demo: ``python -m tools.screenshots ADDRESS CLUB``."""
+"""Takes the pictures of the documentation from the running demo: ``python -m tools.screenshots ADDRESS``."""
 
 import json
 import sys
@@ -9,7 +9,6 @@ from playwright.sync_api import Browser, Page, sync_playwright
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 WIDE, PHONE = (1280, 800), (390, 844)
-CLUB = "club:"  # stands for the address of the club's site
 OWNER, PASSWORD = "mara", "sea-campion-and-thrift"
 
 
@@ -112,63 +111,39 @@ def place_racks(page: Page) -> None:
     come_to(page, f"/listings/?at={rope} > running rigging&where=side&choice=own&rack=quick-row")
 
 
-def tie_shelves(page: Page) -> None:
-    """Let facets wait for others, and ask for a circle."""
-    for key, other in (("colour", "material"), ("diameter", "colour"), ("rating", "diameter")):
-        send(page, f"/racks/facets/{key}/when/", lines="1", facet_0=other, how_0="picked", every="any")
-    send(page, "/racks/put-live/", note="Colours once a material is picked")
-    come_to(page, "/racks/?category=Rope+and+cordage&material=hmpe&show.when=colour")
-    page.click("#add-line")
-    page.wait_for_selector("#line-1-facet")
-    page.select_option("#line-1-facet", "rating")
-    page.wait_for_selector(".rule-line.refused")
-    page.wait_for_timeout(300)
-
-
 def change_and_review(page: Page) -> None:
     """Change a few things and look at them beside what is live."""
-    for key in ("colour", "diameter", "rating"):
-        send(page, f"/racks/facets/{key}/when/", lines="0", every="any")
-    send(page, "/racks/put-live/", note="Rules taken out again")
     send(page, "/racks/facets/colour/act/", act="merge", into="Red", value="Oxblood")
     send(page, "/racks/facets/diameter/act/", act="cuts", cut=("6", "8", "10", "16"))
     come_to(page, "/racks/review/?category=Rope+and+cordage")
 
 
-def look_at_the_past(page: Page) -> None:
-    """Choose what was live before."""
-    page.locator(".went-live a").nth(1).click()
-    page.wait_for_selector("#go-back")
-    page.evaluate("document.querySelector('#page main').scrollTop = 0")
-    page.wait_for_timeout(300)
-
-
 SHOTS: dict[str, tuple[str, tuple[int, int], Callable[[Page], None] | None]] = {
     "rack": ("/racks/?category=Rope+and+cordage&colour=navy&price=20-to-50", WIDE, None),
+    "checkup": ("/checkup/", WIDE, None),
+    "footfall": ("/racks/of/side/footfall/?category=Rope+and+cordage", WIDE, None),
+    "what-if": ("/racks/of/side/what-if/?category=Rope+and+cordage&change=move:diameter:1&change=cut:diameter:10", WIDE, None),
+    "why": ("/racks/of/side/why/?category=Rope+and+cordage&diameter=5-to-8&colour=navy&stock=in&product=SC-1180", WIDE, None),
+    "start": ("/racks/start/?anew=1", WIDE, None),
     "add-facet": ("/racks/add/?category=Rope+and+cordage&source=breaking-load", WIDE, None),
     "facet": ("/racks/facets/price/?category=Rope+and+cordage", WIDE, take_a_cut_in_hand),
     "controls": ("/racks/facets/colour/shoppers/?category=Rope+and+cordage", WIDE, None),
     "catalogue": ("/catalogue/?category=Rope+and+cordage&missing=attribute:breaking+load", WIDE, fill_a_gap),
     "bring-in": ("/catalogue/bring-in/", WIDE, try_a_file),
-    "start": ("/racks/start/", WIDE, None),
     "shop": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", WIDE, None),
     "shop-nothing": ("/shop/c/rope-and-cordage/?colour=racing-green&diameter=5-to-8&stock=in", WIDE, None),
     "product": ("/shop/p/SC-1004/?colour=orange&price=20..50", WIDE, fill_the_basket),
     "phone": ("/shop/c/spring-refit/?colour=navy&colour=white&price=20..50", PHONE, open_drawer),
     "facet-values": ("/racks/facets/colour/?category=Rope+and+cordage", WIDE, merge_colours),
     "listings": ("/racks/all/", WIDE, place_racks),
-    "rules": ("/racks/?category=Rope+and+cordage&material=hmpe", WIDE, tie_shelves),
     "review": ("/racks/", WIDE, change_and_review),
-    "club": (f"{CLUB}/?marram-19.thickness=8&marram-19.thickness=10", WIDE, None),
-    "checkup": ("/checkup/", WIDE, None),
     "other-sites": ("/listings/sites/of/marram-19/", WIDE, None),
-    "history": ("/history/", WIDE, look_at_the_past),
 }
 
 
 def main() -> None:
     """Take every picture, or those named behind the address."""
-    address, club, wanted = sys.argv[1], sys.argv[2], sys.argv[3:]
+    address, wanted = sys.argv[1], sys.argv[2:]
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as driver:
         browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
@@ -176,8 +151,8 @@ def main() -> None:
         for name, (path, size, before) in SHOTS.items():
             if wanted and name not in wanted:
                 continue
-            page = _page(browser, size, None if path.startswith(("/shop/", CLUB)) else state)
-            page.goto(path.replace(CLUB, club) if path.startswith(CLUB) else address + path, wait_until="networkidle")
+            page = _page(browser, size, None if path.startswith("/shop/") else state)
+            page.goto(address + path, wait_until="networkidle")
             page.evaluate("document.fonts.ready")
             if before:
                 before(page)

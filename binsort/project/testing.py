@@ -26,6 +26,7 @@ class Runner(DiscoverRunner):
         """Passwords are kept as fast as they can be: a hundred sign-ins should not take a minute."""
         super().setup_test_environment(**kwargs)
         settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+        settings.CHECKUP_SECONDS = None
         settings.FOOTFALL_SECONDS = settings.VISITS_SECONDS = settings.CALLS_A_MINUTE = 0
         settings.STORAGES = {
             **settings.STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}  # nothing is collected

@@ -146,3 +146,18 @@ class CheckupTests(TestCase):
         self.assertEqual(found("bungee  zz halyard"), 0)  # every word counts
         facet_changes.undo(actor=self.owner)
         self.assertEqual(next(facet for facet in the_setup().draft.document["facets"] if facet["key"] == "group"), group)
+
+    def test_what_takes_its_time_follows(self):
+        """Without time the page is there with what is known and asks for the rest itself; that has everything, and only that counts as seen."""
+        colour = facet_document(the_setup().draft.document, "colour")
+        every = len(look(the_setup()))
+        facet_changes.change_facet("colour", {**colour, "label": "Tint"}, actor=self.owner)
+        with self.settings(CHECKUP_SECONDS=0):
+            first = self.page()
+            self.assertIn("all=1", first)
+            self.assertLess(first.count(" data-finding"), every)
+            self.assertNotIn("Nothing looks wrong", first)
+            self.assertNotIn("checkup", self.client.session)
+            rest = self.page("?rack=&by=weight&all=1")
+            self.assertEqual(rest.count(" data-finding"), len(look(the_setup())))
+            self.assertNotIn("all=1", self.page())  # it is known from now on

@@ -68,12 +68,13 @@ def _candidates(low: Number, high: Number) -> list[tuple[Number, int]]:
 
 def _far_from_nothing(numbers: Sequence[Number], shares: NDArray[np.float64]) -> list[tuple[Number, int]]:
     """Return even steps through the middle nine tenths of numbers that lie close together far from 0, where round numbers are rare."""
-    low, high = (numbers[min(int(np.searchsorted(shares, share, side="right")) - 1, len(numbers) - 1)] for share in (0.05, 0.95))
-    if high <= low or high - low > _CLOSE * max(abs(low), abs(high)):
+    first, last = (min(int(np.searchsorted(shares, share, side="right")) - 1, len(numbers) - 1) for share in (0.05, 0.95))
+    low, high = numbers[first], numbers[last]
+    if high <= low or high - low > _CLOSE * max(-low, high):
         return []
     step = Fraction(str(nice(approximate(high - low) / 10, rounded=True)))
-    first, last = low // step + 1, high // step
-    return [(whole(step * number), 2 if number % 2 == 0 or number % 5 == 0 else 3) for number in range(int(first), int(last) + 1)]
+    steps = range(int(low // step) + 1, int(high // step) + 1)
+    return [(whole(step * number), 2 if number % 2 == 0 or number % 5 == 0 else 3) for number in steps]
 
 
 def _count_below(numbers: Sequence[Number], value: Number) -> int:

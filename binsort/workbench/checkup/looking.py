@@ -1,5 +1,6 @@
 """Looking: every finding of the draft, of single facets and of the whole; looked for once while neither draft nor catalogue changes."""
 
+import time
 from collections.abc import Callable, Hashable, Iterator
 from dataclasses import dataclass, replace
 from functools import partial
@@ -50,26 +51,43 @@ class Finding:
         return next((mend for mend in self.found.mends if mend.key == key), None)
 
 
-def look(setup: Setup) -> tuple[Finding, ...]:
-    """Return everything that is found, the weightiest first. Raises NotReady."""
-    held = current()
+class Clock:
+    """The time there is to look."""
+
+    def __init__(self, seconds: float | None) -> None:
+        """Begin; without seconds there is time for everything."""
+        self._end = None if seconds is None else time.monotonic() + seconds
+        self.waits = False  # something was not looked for yet
+
+    def may_look(self) -> bool:
+        """Tell whether there is time for more, and note where there is none."""
+        if self._end is not None and time.monotonic() >= self._end:
+            self.waits = True
+            return False
+        return True
+
+
+def look(setup: Setup, clock: Clock | None = None) -> tuple[Finding, ...]:
+    """Return everything that is found, the weightiest first; with a clock what was known and what it has time for. Raises NotReady."""
+    held, clock = current(), clock or Clock(None)
     off = held.beside("not narrowing", not_narrowing)
     abroad = held.beside("embeds by rack", _abroad)
     stamp, counted = visits()
     key = setup.draft_id, off, abroad
-    found = _kept(held, "checkup", key, lambda: tuple(_look(setup, held, off, dict(abroad))))
-    told = _kept(held, "checkup of visits", (*key, setup.live_id, stamp), lambda: tuple(_of_visits(setup, held, key[1:], counted)))
+    found = _kept(held, "checkup", key, clock, lambda: tuple(_look(setup, held, key[1:], clock)))
+    told = _kept(held, "checkup of visits", (*key, setup.live_id, stamp), clock, lambda: _of_visits(setup, held, key[1:], counted, clock))
     weighed = (replace(one, met=counted.met(one.found, one.about), weight=counted.weight(one.found, one.about)) for one in (*found, *told))
     return tuple(sorted(weighed, key=lambda one: -one.weight))
 
 
-def _kept(held: Current, name: str, key: Hashable, make: Callable[[], tuple[Finding, ...]]) -> tuple[Finding, ...]:
+def _kept(held: Current, name: str, key: Hashable, clock: Clock, make: Callable[[], tuple[Finding, ...]]) -> tuple[Finding, ...]:
     """Return what was found last where nothing changed since, else what is found now."""
     last: dict[Hashable, tuple[Finding, ...]] = held.index.remember(name, dict)
     if (found := last.get(key)) is None:
         found = make()
-        last.clear()
-        last[key] = found
+        if not clock.waits:
+            last.clear()
+            last[key] = found
     return found
 
 
@@ -82,14 +100,19 @@ def _abroad() -> _Abroad:
     return tuple((one.name, (one.rack, one.category.path_identity if one.category else "")) for one in embeds)
 
 
-def _look(setup: Setup, held: Current, off: frozenset[str], abroad: dict[str, tuple[str, str]]) -> Iterator[Finding]:
-    yield from _of_facets(setup, held, off, abroad)
-    yield from (Finding(one.found, one.about, True, "") for one in findings_of_whole(_whole(setup, held, off, abroad)))
+def _look(setup: Setup, held: Current, known: tuple[frozenset[str], _Abroad], clock: Clock) -> Iterator[Finding]:
+    off, abroad = known[0], dict(known[1])
+    yield from _of_facets(setup, held, (off, abroad), clock)
+    yield from (Finding(one.found, one.about, True, "") for one in findings_of_whole(_whole(setup, held, off, abroad), clock.may_look))
 
 
-def _of_visits(setup: Setup, held: Current, known: tuple[frozenset[str], _Abroad], counted: Visits) -> Iterator[Finding]:
-    """Yield what visits tell."""
+def _of_visits(
+    setup: Setup, held: Current, known: tuple[frozenset[str], _Abroad], counted: Visits, clock: Clock
+) -> tuple[Finding, ...]:  # fmt: skip
+    """Return what visits tell."""
     off, abroad = known
+    if not counted.count or not clock.may_look():
+        return ()
     draft, live = setup.draft.document, setup.for_shoppers
     seen = live.document if live else {"facets": [], "racks": []}
     kept = [facet["key"] for facet in draft["facets"] if facet in seen["facets"]]
@@ -100,7 +123,7 @@ def _of_visits(setup: Setup, held: Current, known: tuple[frozenset[str], _Abroad
         finds=lambda text: search(held, text, setup.draft).products,
         say=partial(_said, setup, held),
     )
-    yield from (Finding(one.found, one.about, True, "") for one in findings_of_visits(ground))
+    return tuple(Finding(one.found, one.about, True, "") for one in findings_of_visits(ground))
 
 
 def _said(setup: Setup, held: Current, facet: Facet, bin: Bin) -> str:
@@ -108,8 +131,11 @@ def _said(setup: Setup, held: Current, facet: Facet, bin: Bin) -> str:
     return bin_words(bin, words_of(facet, held.index.unit(facet.spec.source), held.currency, look))
 
 
-def _of_facets(setup: Setup, held: Current, off: frozenset[str], abroad: dict[str, tuple[str, str]]) -> Iterator[Finding]:
+def _of_facets(
+    setup: Setup, held: Current, besides: tuple[frozenset[str], dict[str, tuple[str, str]]], clock: Clock
+) -> Iterator[Finding]:  # fmt: skip
     """Yield what is found about each facet, on the listing that its first rack is for."""
+    off, abroad = besides
     document, seen = setup.draft.document, set[str]()
     attributes = {facet["key"]: identity(facet["source"].get("attribute", "")) for facet in document["facets"]}
     known: dict[str, list[Found]] = held.index.remember("found of facets", dict)
@@ -124,6 +150,8 @@ def _of_facets(setup: Setup, held: Current, off: frozenset[str], abroad: dict[st
             same = dumps([drawn_document(document, key, rack["key"]), listing])  # what is looked at; it is looked at once
             used.add(same)
             if (found := known.get(same)) is None:
+                if not clock.may_look():
+                    continue
                 pairs = [("rack", rack["key"]), *([("category", listing)] if listing else [])]
                 found = known[same] = BenchSight(setup, key, pairs).findings()
             yield from (Finding(one, about, False, listing) for one in found)

@@ -3,13 +3,14 @@
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
+from django.conf import settings
 from django.utils.translation import gettext as _
 
 from binsort.racks.models import LeftAsIs, Setup
 from binsort.tally.current import current
 from binsort.workbench.footfall.visits import visits
 
-from .looking import Finding, look
+from .looking import Clock, Finding, look
 from .rows import Rows, RowView, bins_to_choose
 
 _DRAWN = 24  # findings whose effect is drawn
@@ -23,6 +24,7 @@ class CheckupPage:
 
     groups: tuple[tuple[str, tuple[RowView, ...]], ...]
     count: int
+    waits: bool  # some was not looked for yet
     racks: tuple[tuple[str, str], ...]
     rack: str
     by: str
@@ -31,10 +33,10 @@ class CheckupPage:
     bins: tuple[tuple[str, list[tuple[str, str]]], ...]  # facets and their bins that a text may lead to, where one has to be chosen
 
 
-def open_findings(setup: Setup) -> list[Finding]:
+def open_findings(setup: Setup, clock: Clock | None = None) -> list[Finding]:
     """Return the findings that nobody left as they are. Raises NotReady."""
     left = {(one.place, one.finding, one.subject): one.said for one in LeftAsIs.objects.all()}
-    return [one for one in look(setup) if left.get(one.key) != one.found.text]
+    return [one for one in look(setup, clock) if left.get(one.key) != one.found.text]
 
 
 def checkup_page(setup: Setup, asked: Mapping[str, str], seen: Iterable[tuple[str, str, str]] | None) -> CheckupPage:
@@ -42,10 +44,11 @@ def checkup_page(setup: Setup, asked: Mapping[str, str], seen: Iterable[tuple[st
 
     Args:
         setup: the set-up.
-        asked: ``rack``: of one rack alone; ``by``: how they are put together.
+        asked: ``rack``: of one rack alone; ``by``: how they are put together; ``all``: also what takes its time to be looked for.
         seen: keys of the findings that were there when this person looked last; None for nobody knows.
     """
-    held, every = current(), open_findings(setup)
+    clock = Clock(None if asked.get("all") else settings.CHECKUP_SECONDS)
+    held, every = current(), open_findings(setup, clock)
     racks = tuple((rack["key"], rack["label"]) for rack in setup.draft.document["racks"])
     rack = asked.get("rack", "") if asked.get("rack", "") in dict(racks) else ""
     by = asked.get("by", "") if asked.get("by", "") in BY else BY[0]
@@ -53,10 +56,11 @@ def checkup_page(setup: Setup, asked: Mapping[str, str], seen: Iterable[tuple[st
     known = None if seen is None else set(seen)
     makes = Rows(setup, held, visits()[1].days)
     rows = [makes.row(one, is_drawn=place < _DRAWN, is_new=known is not None and one.key not in known) for place, one in enumerate(wanted)]
-    now = {one.key: one.found.text for one in look(setup)}
+    now = {one.key: one.found.text for one in look(setup, clock)}
     return CheckupPage(
         groups=tuple(_groups(rows, by, dict(racks))),
         count=len(wanted),
+        waits=clock.waits,
         racks=racks,
         rack=rack,
         by=by,

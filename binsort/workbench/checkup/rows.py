@@ -16,6 +16,7 @@ from binsort.core.insight.findings.finding import SHOW, Document
 from binsort.core.insight.findings.visited import WORDS
 from binsort.core.insight.findings.visits import LEAST
 from binsort.core.insight.findings.whole import FACET, LISTING, PRODUCTS, RACK
+from binsort.core.values.strict_json import dumps
 from binsort.core.values.text import identity
 from binsort.racks.models import Setup
 from binsort.racks.number_words import bin_words, words_of
@@ -26,6 +27,7 @@ from binsort.workbench.shelf.small import Drawn, Part, as_it_is, before_and_afte
 from .looking import Finding
 
 VESSEL = 210  # pixels
+_KEPT = 200  # findings whose effect is kept as it was drawn
 Parts = tuple[Part, ...]
 
 
@@ -69,7 +71,7 @@ class Rows:
     def row(self, one: Finding, *, is_drawn: bool, is_new: bool) -> RowView:
         """Return a finding as a row."""
         total, query = len(self._held.index.every_product), _query(one)
-        before, after, is_alone = self._effect(one) if is_drawn else ((), (), False)
+        before, after, is_alone = self._drawn(one) if is_drawn else ((), (), False)
         return RowView(
             finding=one,
             share=100 * min(one.found.touched, total) / total if total else 0,
@@ -100,6 +102,17 @@ class Rows:
             return _("Search") if one.found.id == "in-vain" else _("The catalogue")
         parts = [self._facets.get(one.about.key, "") if one.about.kind not in (RACK, LISTING) else "", self._racks.get(one.about.rack, "")]
         return " · ".join(part for part in parts if part)
+
+    def _drawn(self, one: Finding) -> tuple[Parts, Parts, bool]:
+        """Return what a mend does as it was drawn last, while catalogue, facet and finding stay as they are."""
+        known: dict[tuple[object, ...], tuple[Parts, Parts, bool]] = self._held.index.remember("drawn findings", dict)
+        of_facet = drawn_document(self._document, one.about.key, one.about.rack) if one.about.kind == FACET else {}
+        key = one.key, one.found.text, one.listing, dumps(of_facet)
+        if (drawn := known.get(key)) is None:
+            drawn = known[key] = self._effect(one)
+            for old in list(known)[:-_KEPT]:
+                known.pop(old, None)
+        return drawn
 
     def _effect(self, one: Finding) -> tuple[Parts, Parts, bool]:
         """Return what the first mend does to the bins of a facet as small vessels; where none does, the facet as it is, alone."""

@@ -34,9 +34,10 @@ class Checkup(OwnerView):
     def get(self, request: HttpRequest) -> HttpResponse:
         """Show them; those that were not there last time are marked."""
         setup, seen = the_setup(), request.session.get(_SEEN)
-        asked = {name: request.GET.get(name, "") for name in ("rack", "by")}
+        asked = {name: request.GET.get(name, "") for name in ("rack", "by", "all")}
         page = checkup_page(setup, asked, None if seen is None else [tuple(key) for key in seen])
-        request.session[_SEEN] = [list(key) for key in page.keys]
+        if not page.waits:
+            request.session[_SEEN] = [list(key) for key in page.keys]
         return self.show(request, {"setup": setup, "page": page})
 
 

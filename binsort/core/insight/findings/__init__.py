@@ -1,6 +1,6 @@
 """Findings: what looks wrong, by weight, each with its mend. A new one is a class in a file here and its test."""
 
-from collections.abc import Hashable, Iterable
+from collections.abc import Callable, Hashable, Iterable
 
 from . import alike, balance, boundaries, catalogue, choices, look, missing, numbers, racks, visited
 from .finding import Bench, Finding, Found, Mend
@@ -20,19 +20,26 @@ def findings(bench: Bench) -> list[Found]:
     return sorted(found, key=lambda one: -one.weight)
 
 
-def findings_of_whole(whole: Whole) -> list[WholeFound]:
-    """Return what is found about racks, listings and the catalogue, the weightiest first."""
-    found = [one for finder in WHOLE_FINDERS for one in _found_by(finder, whole)]
+def findings_of_whole(whole: Whole, may_look: Callable[[], bool] = lambda: True) -> list[WholeFound]:
+    """Return what is found about racks, listings and the catalogue, the weightiest first.
+
+    Args:
+        whole: what is looked at.
+        may_look: tells whether there is time to look for what takes some; what was found before is there in any case.
+    """
+    found = [one for finder in WHOLE_FINDERS for one in _found_by(finder, whole, may_look)]
     return sorted(found, key=lambda one: -one.found.weight)
 
 
-def _found_by(finder: WholeFinding, whole: Whole) -> Iterable[WholeFound]:
+def _found_by(finder: WholeFinding, whole: Whole, may_look: Callable[[], bool]) -> Iterable[WholeFound]:
     """Return what is found of a kind; what was found last where nothing changed that it depends on."""
     key = finder.depends(whole)
     if key is None:
         return finder.look(whole)
     last: dict[Hashable, tuple[WholeFound, ...]] = whole.index.remember(("found of the whole", finder.id), dict)
     if (found := last.get(key)) is None:
+        if not may_look():
+            return ()
         found = tuple(finder.look(whole))
         last.clear()
         last[key] = found

@@ -166,7 +166,7 @@ CALLS_A_MINUTE_BY_TOKEN = int(os.environ.get("BINSORT_CALLS_A_MINUTE_BY_TOKEN", 
 PROCESSES = int(os.environ.get("BINSORT_PROCESSES", "1"))  # that answer beside each other
 
 # What happens in the shop is counted in memory and written every so many seconds; 0: only when a test says so.
-CHECKUP_SECONDS = 0.08  # to look for what changed before the page of the checkup is shown; the rest follows
+CHECKUP_SECONDS = 0.03  # to look for what changed before the page of the checkup is shown; the rest follows
 VISITS_SECONDS = float(os.environ.get("BINSORT_VISITS_SECONDS", "30"))  # the checkup reads what was counted this often at most
 FOOTFALL_SECONDS = float(os.environ.get("BINSORT_FOOTFALL_SECONDS", "5"))
 

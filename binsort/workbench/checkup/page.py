@@ -33,10 +33,14 @@ class CheckupPage:
     bins: tuple[tuple[str, list[tuple[str, str]]], ...]  # facets and their bins that a text may lead to, where one has to be chosen
 
 
-def open_findings(setup: Setup, clock: Clock | None = None) -> list[Finding]:
+def open_findings(setup: Setup) -> list[Finding]:
     """Return the findings that nobody left as they are. Raises NotReady."""
+    return _open(look(setup))
+
+
+def _open(every: Iterable[Finding]) -> list[Finding]:
     left = {(one.place, one.finding, one.subject): one.said for one in LeftAsIs.objects.all()}
-    return [one for one in look(setup, clock) if left.get(one.key) != one.found.text]
+    return [one for one in every if left.get(one.key) != one.found.text]
 
 
 def checkup_page(setup: Setup, asked: Mapping[str, str], seen: Iterable[tuple[str, str, str]] | None) -> CheckupPage:
@@ -48,7 +52,8 @@ def checkup_page(setup: Setup, asked: Mapping[str, str], seen: Iterable[tuple[st
         seen: keys of the findings that were there when this person looked last; None for nobody knows.
     """
     clock = Clock(None if asked.get("all") else settings.CHECKUP_SECONDS)
-    held, every = current(), open_findings(setup, clock)
+    held, found = current(), look(setup, clock)
+    every = _open(found)
     racks = tuple((rack["key"], rack["label"]) for rack in setup.draft.document["racks"])
     rack = asked.get("rack", "") if asked.get("rack", "") in dict(racks) else ""
     by = asked.get("by", "") if asked.get("by", "") in BY else BY[0]
@@ -56,7 +61,7 @@ def checkup_page(setup: Setup, asked: Mapping[str, str], seen: Iterable[tuple[st
     known = None if seen is None else set(seen)
     makes = Rows(setup, held, visits()[1].days)
     rows = [makes.row(one, is_drawn=place < _DRAWN, is_new=known is not None and one.key not in known) for place, one in enumerate(wanted)]
-    now = {one.key: one.found.text for one in look(setup, clock)}
+    now = {one.key: one.found.text for one in found}
     return CheckupPage(
         groups=tuple(_groups(rows, by, dict(racks))),
         count=len(wanted),

@@ -33,8 +33,11 @@ class Unused(WholeFinding):
     id = "unused-attribute"
     matters = 0.1
 
+    def depends(self, whole: Whole) -> Hashable:
+        return whole.facets, whole.off, frozenset(_used(whole))
+
     def look(self, whole: Whole) -> Iterator[WholeFound]:
-        used = {identity(facet["source"].get("attribute", "")) for facet in whole.document["facets"]}
+        used = _used(whole)
         racks, known = list(whole.racks), list[Shelf]()
         offered = [attribute_document(whole.index, one)[1] for one in whole.index.attributes()]
         offered = [one for one in offered if identity(one["label"]) not in used | whole.off | _PLACES] if racks else []
@@ -60,6 +63,11 @@ class Unused(WholeFinding):
         mend = Mend("add", f"Add {name}", f"puts {products(binned)} into {bins} bins", by(_with_facet, document, rack))
         found = self.says(identity(name), binned, text, mend, more="Who looks for one of them reads on and on.")
         return WholeFound(found, About(PRODUCTS, identity(name)))
+
+
+def _used(whole: Whole) -> set[str]:
+    """Return the identities of the attributes that facets have."""
+    return {identity(facet["source"].get("attribute", "")) for facet in whole.document["facets"]}
 
 
 def _is_told(new: Shelf, known: list[Shelf]) -> bool:

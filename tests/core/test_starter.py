@@ -98,8 +98,12 @@ class StarterTests(TestCase):
                 sizes = [walked(state, one, 12, best=False) for one in state.products]
                 self.assertEqual(figures.reach.left.tolist(), [one[-1] for one in sizes])
                 self.assertEqual(figures.reach.picks.tolist(), [len(one) - 1 for one in sizes])
-                saved = sum(shelf.saves for shelf in figures.shelves if shelf.candidate.key in keys)
-                self.assertAlmostEqual(saved, proposal.without.average - figures.reach.average if keys else 0)
+                tree = proposal.figures([proposal.tree]).reach.average
+                for shelf in figures.shelves:
+                    alone = proposal.figures({proposal.tree, shelf.candidate.key}).reach.average
+                    self.assertAlmostEqual(
+                        shelf.saves, proposal.without.average - tree if shelf.candidate.key == proposal.tree else tree - alone
+                    )
                 for shelf in figures.shelves:
                     if not shelf.candidate.homes:
                         [facet] = RackIndex(index, [shelf.candidate.spec]).facets

@@ -67,7 +67,7 @@ class OnRack:
     candidate: Candidate
     why: str
     leaves: float  # products that one pick leaves, on average over those that have it
-    saves: float  # clicks on average, behind the shelves above it; of the first against the menu
+    saves: float  # clicks on average: by itself behind the departments, these against the menu
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,40 +100,41 @@ class Start:
     without: Reach  # by the menu of categories alone, then page after page
     tree: str  # the key of the facet of categories; empty without
     _walk: Walk = field(repr=False)
-    _leaves: dict[str, float] = field(default_factory=dict, repr=False)
+    _worth: dict[str, OnRack] = field(default_factory=dict, repr=False)
     _ways: dict[tuple[str, ...], Way] = field(default_factory=dict, repr=False)
 
     def figures(self, keys: Sequence[str]) -> Figures:
-        """Return what the rack is worth with these facets, in the order of the proposal; those left off come behind.
+        """Return what the rack is worth with these facets, in the order of the proposal; those left off come behind."""
+        known = {candidate.key: candidate for candidate in self.candidates}
+        order = [key for key in (*self.proposed, *(one.candidate.key for one in self.left_off)) if key in set(keys)]
+        way = self._way(tuple(order), known)
+        return Figures(tuple(self._on_rack(known[key]) for key in order), way.reach)
 
-        Proposed facets that are not among them are told, too: what each would save in its place, the ones above it being those of the rack.
-        """
-        known, wanted = {candidate.key: candidate for candidate in self.candidates}, set(keys)
-        behind = (one.candidate.key for one in self.left_off if one.candidate.key in wanted)
-        way, shelves, above = self._walk.begin(), [], tuple[str, ...]()
-        for key in (*self.proposed, *behind):
-            before = way.reach.average if above else self.without.average
-            after = self._way((*above, key), way, known[key])
-            shelves.append(self._on_rack(known[key], before - after.reach.average))
-            if key in wanted:
-                way, above = after, (*above, key)
-        return Figures(tuple(shelves), way.reach)
-
-    def _way(self, order: tuple[str, ...], above: Way, candidate: Candidate) -> Way:
-        """Go down one more shelf; how far that led is kept while the rack is the proposal's as far as that."""
-        if order in self._ways:
-            return self._ways[order]
-        way = above.copy()
-        way.go_down(candidate.shelves)
-        if order == self.proposed[: len(order)]:
-            self._ways[order] = way
+    def _way(self, order: tuple[str, ...], known: dict[str, Candidate]) -> Way:
+        """Go down some shelves; how far that led is kept for racks that begin alike, while they are those of the proposal."""
+        kept = max((length for length in range(len(order) + 1) if order[:length] in self._ways), default=0)
+        way = self._ways[order[:kept]].copy() if order[:kept] in self._ways else self._walk.begin()
+        for length in range(kept, len(order)):
+            way.go_down(known[order[length]].shelves)
+            if order[: length + 1] == self.proposed[: length + 1]:
+                self._ways[order[: length + 1]] = way.copy()
         return way
 
-    def _on_rack(self, candidate: Candidate, saves: float) -> OnRack:
-        why = self.whys.get(candidate.key, WAITS if candidate.homes else SAVES)
-        if candidate.key not in self._leaves:
-            self._leaves[candidate.key] = _one_pick(self._walk, candidate)
-        return OnRack(candidate, why, self._leaves[candidate.key], saves)
+    def _on_rack(self, candidate: Candidate) -> OnRack:
+        if candidate.key not in self._worth:
+            why = self.whys.get(candidate.key, WAITS if candidate.homes else SAVES)
+            self._worth[candidate.key] = OnRack(candidate, why, _one_pick(self._walk, candidate), self._saves(candidate))
+        return self._worth[candidate.key]
+
+    def _saves(self, candidate: Candidate) -> float:
+        """Return the clicks that a shelf saves by itself behind the departments; of these what they save beside the menu."""
+        known = {one.key: one for one in self.candidates}
+        way = self._way((self.tree,) if self.tree in known else (), known).copy()
+        before = way.reach.average
+        if candidate.key == self.tree:
+            return self.without.average - before
+        way.go_down(candidate.shelves)
+        return before - way.reach.average
 
 
 def start(index: Index, allowed: Callable[[FacetSpec], bool] = lambda spec: True) -> Start:

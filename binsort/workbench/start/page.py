@@ -103,7 +103,7 @@ def start_page(setup: Setup, ticked: Sequence[str] | None) -> StartPage:
     known = {one.key: one for one in proposal.candidates}
     keys = list(proposal.proposed) if ticked is None else [key for key in ticked if key in known]
     figures = proposal.figures(keys)
-    worth = {one.candidate.key: one for one in figures.shelves}
+    worth = {one.candidate.key: one for one in proposal.figures([*proposal.proposed, *keys]).shelves}
     order = [*proposal.proposed, *(one.candidate.key for one in proposal.left_off if one.candidate.key in keys)]
     hanging = [known[key].spec.label for key in order if known[key].homes and key in keys]
     shelves = tuple(_line(held, worth[key], proposal.total, hanging, ticked=key in keys) for key in order)

@@ -6,6 +6,7 @@ from typing import Any
 
 from binsort.catalog.models import Revision
 from binsort.core.facets.facet_file import check_document
+from binsort.core.facets.found_by import renamed as rename_found_by
 from binsort.core.facets.place_edits import rename_categories
 from binsort.core.values.strict_json import dumps, loads, one_line
 from binsort.core.values.text import category_path, identity
@@ -96,6 +97,7 @@ def of_category_moved(old: str, new: str) -> Edit:
         if facet["source"]["kind"] != "category":
             return
         _rename_values(facet, moved)
+        rename_found_by(facet.get("look", {}), moved)
         if facet.get("under", "listing") != "listing":
             facet["under"] = moved(facet["under"])
 
@@ -129,6 +131,7 @@ def _rename_labels(facet: Document, gone: set[str], new: str) -> None:
     if order:
         renamed = [new if isinstance(label, str) and identity(label) in gone else label for label in order]
         facet["bins"]["order"] = list(dict.fromkeys(renamed))
+    rename_found_by(facet.get("look", {}), lambda label: new if identity(label) in gone else label)
     colours = facet.get("look", {}).get("swatches")
     if isinstance(colours, dict):
         facet["look"]["swatches"] = {new if identity(label) in gone else label: colours_given for label, colours_given in colours.items()}

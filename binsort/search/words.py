@@ -6,7 +6,7 @@ from typing import Any
 
 from pyroaring import BitMap
 
-from binsort.core.facets.found_by import found_by
+from binsort.core.facets.found_by import found_by, named
 from binsort.core.facets.spec import FacetSpec
 from binsort.core.values.text import identity
 from binsort.racks.models import Edition
@@ -55,7 +55,6 @@ def products_of(held: Current, phrase: Phrase, specs: Sequence[FacetSpec]) -> Bi
     """Return the products of a phrase's bin, none where there is no such bin any more."""
     spec = next((one for one in specs if one.key == phrase.facet), None)
     facet = held.rack([spec]).by_key[phrase.facet] if spec else None
-    bin = facet.by_key.get(phrase.bin) if facet else None
-    if facet is None or bin is None:
-        return BitMap()
-    return facet.products(bin)
+    wanted = identity(phrase.bin)
+    bins = [bin for bin in facet.bins if identity(named(bin.label, bin.nodes)) == wanted] if facet else []
+    return facet.products(bins[0]) if facet and bins else BitMap()

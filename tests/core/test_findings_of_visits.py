@@ -63,7 +63,7 @@ class VisitedTests(TestCase):
         told = self.found("in-vain", visits, finds=("rope",))
         self.assertEqual([one.found.text for one in told], ["“bungee” is searched for in vain", "“na-vy” is searched for in vain"])
         self.assertEqual([mend.words for mend in told[1].found.mends], ["Find Navy", "Choose a bin"])
-        self.assertEqual(self.mended(told[1])["facets"][-1]["look"], {"found_by": {"navy": ["na-vy"]}})
+        self.assertEqual(self.mended(told[1])["facets"][-1]["look"], {"found_by": {"Navy": ["na-vy"]}})
 
     def test_hardly_used(self):
         """A facet standing open that 3 of 100 visits that came there do not use; not one that starts shut or that the draft changed."""

@@ -211,8 +211,9 @@ class BesideEachOtherTests(TransactionTestCase):
 
 FACETS = [
     {"key": "colour", "label": "Colour", "source": {"kind": "attribute", "attribute": "Colour"}, "bins": {"leave_out": ["Gray"], "order": ["Gray", "Navy"]},
-     "look": {"swatches": {"Gray": ["#808080"]}}},
-    {"key": "kind", "label": "Kind", "source": {"kind": "category"}, "scope": "under", "under": "Deck > Cleats"},
+     "look": {"swatches": {"Gray": ["#808080"]}, "found_by": {"Gray": ["stone"]}}},
+    {"key": "kind", "label": "Kind", "source": {"kind": "category"}, "scope": "under", "under": "Deck > Cleats",
+     "look": {"found_by": {"deck > cleats": ["belay"]}}},
 ]  # fmt: skip
 
 
@@ -258,6 +259,9 @@ class TakenBackTests(TestCase):
         setup = the_setup()
         self.assertEqual([facet["source"].get("attribute") for facet in setup.live.document["facets"]], ["Hue", None])
         self.assertEqual(setup.draft.document["facets"][0]["bins"], {"leave_out": ["Grey"], "order": ["Grey", "Navy"]})
+        self.assertEqual(
+            [facet["look"]["found_by"] for facet in setup.live.document["facets"]], [{"Grey": ["stone"]}, {"Belays": ["belay"]}]
+        )
         self.assertEqual((setup.draft.document["facets"][1]["under"], setup.draft.document["facets"][1]["label"]), ("Belays", "Sort"))
         for expected in reversed(states[:-1]):
             undo_last()

@@ -11,6 +11,7 @@ from django.utils.translation import ngettext
 from binsort.core.answers.answer import State
 from binsort.core.facets.query import Query
 from binsort.core.facets.spec import facet_spec
+from binsort.core.index.bins import Bin
 from binsort.core.insight.findings import Mend
 from binsort.core.insight.findings.finding import SHOW, Document
 from binsort.core.insight.findings.visited import WORDS
@@ -162,10 +163,10 @@ def subject_of(setup: Setup, one: Finding) -> str:
     return next((item["label"] for item in setup.draft.document[listed] if item["key"] == one.about.key), "") if listed else ""
 
 
-def bin_named(setup: Setup, key: str, bin: str) -> str:
-    """Return the name of a bin of a facet, empty where there is none."""
+def bin_of(setup: Setup, key: str, bin: str) -> Bin | None:
+    """Return a bin of a facet by its key, None where there is none."""
     facet = current().rack(setup.draft.facet_file.facets).by_key.get(key)
-    return facet.by_key[bin].label if facet and bin in facet.by_key else ""
+    return facet.by_key.get(bin) if facet else None
 
 
 def _rounded(number: int) -> int:

@@ -11,7 +11,7 @@ from binsort.changes import checkups
 from binsort.changes.facets import EditedMeanwhile
 from binsort.changes.locks import Refused
 from binsort.core.facets.facet_file import FacetFileError
-from binsort.core.facets.found_by import with_words
+from binsort.core.facets.found_by import named, with_words
 from binsort.core.insight.findings.finding import by
 from binsort.racks.setup import Document, the_setup
 from binsort.tally.current import NotReady
@@ -19,7 +19,7 @@ from binsort.workbench.frame.views import OwnerView, back_to, based_on
 
 from .looking import Finding, look
 from .page import checkup_page, open_findings
-from .rows import bin_named, subject_of
+from .rows import bin_of, subject_of
 
 _SEEN = "checkup"  # in the session: the findings that were there when this person looked last
 
@@ -98,16 +98,16 @@ class Lead(MendWhole):
         """Do it."""
         one = self.finding(request)
         facet, _mark, key = request.POST.get("bin", "").partition("=")
-        name = bin_named(the_setup(), facet, key)
+        bin = bin_of(the_setup(), facet, key)
         if one is None or one.found.id != "in-vain":
             messages.info(request, _("That has been mended meanwhile."))
             return back_to(request, "checkup")
-        if not name:
+        if bin is None:
             messages.warning(request, _("There is no such bin any more. Choose another."))
             return back_to(request, "checkup")
         text = one.about.key
-        words = _("“%(text)s” finds %(bin)s") % {"text": text, "bin": name}
-        return self.done(request, words, by(with_words, facet, key, text))
+        words = _("“%(text)s” finds %(bin)s") % {"text": text, "bin": bin.label}
+        return self.done(request, words, by(with_words, facet, named(bin.label, bin.nodes), text))
 
 
 class Leave(_OfFinding):

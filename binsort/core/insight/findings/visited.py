@@ -12,7 +12,7 @@ from rapidfuzz import fuzz
 
 from binsort.core.answers.answer import RackIndex, State
 from binsort.core.answers.matching import Facet
-from binsort.core.facets.found_by import with_words
+from binsort.core.facets.found_by import named, with_words
 from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.places import Listing
 from binsort.core.facets.query import Query, pairs_of
@@ -153,7 +153,7 @@ class InVain(VisitedFinding):
                 facet, bin = like
                 touched, name = len(facet.products(bin)), ground.say(facet, bin)
                 effect = f"the search leads to its {touched:,} product{'' if touched == 1 else 's'}"
-                mends.append(Mend("lead", f"Find {name}", effect, by(with_words, facet.spec.key, bin.key, text)))
+                mends.append(Mend("lead", f"Find {name}", effect, by(with_words, facet.spec.key, named(bin.label, bin.nodes), text)))
             mends.append(Mend("words", "Choose a bin", "says what shoppers mean by it", leads=SHOW, target=WORDS))
             found = self.says(
                 text, touched, f"“{text}” is searched for in vain", *mends, more=f"{times:,} searches found nothing.", met=times

@@ -1,12 +1,10 @@
 """Changes beside each other: no price lost, no half of a change, everything taken back and done again."""
 
 import threading
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from unittest import mock
 
 from django.contrib.auth import get_user_model
-from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
 from binsort.catalog.dictionary.attributes import definitions
@@ -28,6 +26,7 @@ from binsort.changes.revisions import newest_undone, revise, revise_each
 from binsort.changes.undo import ChangedSince, ParentGone, do_again, take_back, undo_last
 from binsort.changes.upserts import set_offers, upsert_products
 from binsort.racks.setup import the_setup
+from tests.connections import elsewhere
 
 from .test_bringing import FileCase
 from .test_revising import same, state
@@ -37,21 +36,6 @@ LINES = [
     b'{"sku": "B", "name": "Fender", "category": "Deck > Fenders", "offers": {"price": 9}, "additionalProperty": [{"name": "Colour", "value": "Grey"}]}',
     b'{"productGroupID": "C", "name": "Halyard", "hasVariant": [{"sku": "C-1", "offers": {"price": 3}}, {"sku": "C-2", "offers": {"price": 4}}]}',
 ]  # fmt: skip
-
-
-def elsewhere(work):
-    """Run something in another thread, with a connection of its own; returns what will be its result."""
-
-    def run():
-        try:
-            return work()
-        finally:
-            connection.close()
-
-    pool = ThreadPoolExecutor(1)
-    coming = pool.submit(run)
-    pool.shutdown(wait=False)
-    return coming
 
 
 def prices():

@@ -1,20 +1,24 @@
 """Footfall: what shoppers do is counted as sums, never who; told to the owner; small numbers are not; switched off in one click."""
 
+from datetime import timedelta
 from random import Random
 from unittest import mock
 
 from django.contrib.auth import get_user_model
 from django.db import OperationalError
-from django.test import TestCase
+from django.db.models import Sum
+from django.test import TestCase, TransactionTestCase
+from django.utils import timezone
 
 from binsort.changes.footfall import count_visits
 from binsort.demo.crowd import visit
 from binsort.demo.loader import load_demo
 from binsort.footfall import counting
-from binsort.footfall.counting import Counter, counter
-from binsort.footfall.kinds import VISIT
+from binsort.footfall.counting import Counter, counter, forget_old
+from binsort.footfall.kinds import LOOKED, PICK, USED, VISIT, Kind
 from binsort.footfall.models import DaySum
 from binsort.footfall.reading import sums
+from tests.connections import elsewhere
 
 HOST = "http://testserver"
 
@@ -144,3 +148,40 @@ class ToldTests(FootfallTestCase):
         off = self.client.post("/racks/footfall/switch/", {"on": "0", "next": "/racks/of/side/footfall/"}, follow=True)
         self.assertContains(off, "Visits are counted no more")
         self.assertContains(off, "Switch on")
+
+
+class TogetherTests(TransactionTestCase):
+    def test_two_processes_add_up(self):
+        """Each counts in its own memory and writes when it likes, in whatever order things happened: nothing is lost, doubled or waits for ever."""
+        kinds = (LOOKED, PICK, USED)
+
+        def work(seed):
+            one, chance, done = Counter(), Random(seed), 0
+            for _ in range(25):
+                for _ in range(40):
+                    one.count(chance.choice(kinds), f"thing {chance.randrange(6)}")
+                    done += 1
+                one.write()
+            return done
+
+        started = [elsewhere(lambda seed=seed: work(seed)) for seed in (1, 2, 3)]
+        counted = sum(one.result(60) for one in started)
+        self.assertEqual(counted, 3 * 25 * 40)
+        self.assertEqual(DaySum.objects.aggregate(all=Sum("times"))["all"], counted)
+        self.assertLessEqual(DaySum.objects.count(), 18)
+
+    def test_bounds(self):
+        """A day has so many different things of a kind and no more; sums are kept for 400 days."""
+        one = Counter()
+        for number in range(6):
+            one.count(Kind("narrow", 4), f"thing {number}")
+        one.write()
+        for number in range(6):
+            one.count(Kind("narrow", 4), f"thing {number}")
+        one.write()
+        self.assertEqual(sorted(DaySum.objects.values_list("times", flat=True)), [2, 2, 2, 2])
+        for days in (399, 400, 401):
+            old = timezone.localdate() - timedelta(days=days)
+            DaySum.objects.create(day=old, kind="visit", what="", times=1, last=timezone.now())
+        forget_old()
+        self.assertEqual(DaySum.objects.filter(kind="visit").count(), 2)

@@ -116,6 +116,8 @@ class RangeBenchTests(BenchCase):
         self.assertNotEqual(the_setup().draft_id, before)
         page.keyboard.press("Control+z")
         page.wait_for_selector("[data-redo] button[title$='taken out']")
+        wait_until(page, READY)
+        page.wait_for_timeout(150)
         page.keyboard.press("Control+Shift+z")
         page.wait_for_selector("[data-undo] button[title$='taken out']")
         wait_until(page, READY)

@@ -116,8 +116,8 @@ class EditTests(TestCase):
         self.assertEqual({world.bin_of[name] for name in names}, {None})
         after = world.see(bin_edits.put_back(world.document, names)).bin_of
         for name, label in before.items():
-            if label is not None:
-                self.assertEqual(after[name], label)
+            if label is not None:  # the same bin; one of those that come back may be renamed to another spelling of it
+                self.assertEqual(fold(after[name]), fold(label))
         self.assertTrue(all(after[name] for name in names))
 
     @examples(100)

@@ -11,7 +11,7 @@ from typing import Any
 
 import django
 
-from .measuring import timed, timed_after
+from .measuring import a_database, timed, timed_after
 from .pages import answered, enlarge
 
 RUNS = 12
@@ -30,24 +30,17 @@ PAGES: dict[str, tuple[str, int | None]] = {
 def main() -> None:
     """Measure in a database of its own that is dropped afterwards."""
     django.setup()
-    from django.conf import settings
     from django.contrib.auth import get_user_model
     from django.test import Client
-    from django.test.utils import get_runner
 
-    settings.STORAGES = {**settings.STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}}
-    runner = get_runner(settings)(verbosity=0, interactive=False)
-    databases = runner.setup_databases()  # without the test environment, which would slow every template
-    try:
-        from binsort.demo.loader import load_demo
+    from binsort.demo.loader import load_demo
 
+    with a_database():
         load_demo()
         enlarge(int(sys.argv[1]))
         client = Client(headers={"host": "127.0.0.1"})
         client.force_login(get_user_model().objects.get(username="mara"))
         print(json.dumps(measured(client)))
-    finally:
-        runner.teardown_databases(databases)
 
 
 def measured(client: Any) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import django
 
-from .measuring import timed
+from .measuring import a_database, timed
 from .served import lines
 
 if TYPE_CHECKING:
@@ -57,23 +57,16 @@ ON_MANY_RACKS: dict[str, tuple[str, int | None]] = {
 def main() -> None:
     """Measure every page in a database of its own that is dropped afterwards."""
     django.setup()
-    from django.conf import settings
     from django.contrib.auth import get_user_model
     from django.test import Client
-    from django.test.utils import get_runner
 
-    settings.STORAGES = {**settings.STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}}
-    runner = get_runner(settings)(verbosity=0, interactive=False)
-    databases = runner.setup_databases()  # without the test environment, which would slow every template
-    try:
+    with a_database():
         pages = fill(sys.argv[1] if len(sys.argv) > 1 else "")
         client = Client(headers={"host": "127.0.0.1"})
         client.force_login(get_user_model().objects.get())
         print(
             json.dumps({name: {**vars(timed(partial(answered, client, path))), "target": target} for name, (path, target) in pages.items()})
         )
-    finally:
-        runner.teardown_databases(databases)
 
 
 def fill(what: str) -> dict[str, tuple[str, int | None]]:

@@ -21,6 +21,7 @@ import django
 
 from binsort.core.answers.answer import State
 
+from .measuring import a_database
 from .web import web
 
 CLICK = {"HX-Request": "true", "HX-Target": "narrow"}
@@ -32,27 +33,19 @@ WORDS = ("hal", "spl", "shack", "polye", "mooring line", "halyrad", "SC-10", "wa
 def main() -> None:
     """Measure everything in a database of its own that is dropped afterwards."""
     django.setup()
-    from django.conf import settings
-    from django.test.utils import get_runner
-
     from binsort.demo.loader import load_demo
 
     from .pages import enlarge
 
-    settings.STORAGES = {**settings.STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}}
-    runner = get_runner(settings)(verbosity=0, interactive=False)
-    databases = runner.setup_databases()  # without the test environment, which would slow every template
-    try:
+    with a_database() as database:
         load_demo()
         if len(sys.argv) > 1:
             enlarge(int(sys.argv[1]))
         addresses = clicks(CLICKS)
         found: dict[str, Any] = {"click": one_shopper(addresses), "dead_end": one_shopper(clicks(CLICKS, blindly=True))}
         found.update(suggest=suggestions(), **sizes(addresses))
-        found.update(served(str(settings.DATABASES["default"]["NAME"]), addresses))
+        found.update(served(database, addresses))
         print(json.dumps(found))
-    finally:
-        runner.teardown_databases(databases)
 
 
 def clicks(count: int, *, blindly: bool = False) -> list[str]:

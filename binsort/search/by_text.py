@@ -4,7 +4,7 @@ Names are searched by PostgreSQL's full text (so that "halyards" finds a halyard
 numbers by groups of three letters, tags in the index. A word that is nowhere stands for the words most like it.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import reduce
 from typing import Any
@@ -26,7 +26,7 @@ from binsort.racks.models import Edition
 from binsort.tally.current import Current
 
 from .vocabulary import WORD, likest_words
-from .words import Phrase, Phrases, phrases_of, products_of, taken_out
+from .words import Phrases, phrases_of, products_of, taken_out
 
 MOST_LETTERS, _MOSTWORDS = 80, 6
 _KEPT = 40  # searches of an index
@@ -56,26 +56,27 @@ def search(held: Current, text: str, edition: Edition | None = None) -> Found:
     """
     text, phrases = normalise(text)[:MOST_LETTERS], phrases_of(edition)
     specs = edition.facet_file.facets if edition and phrases else ()
-    by_phrase = {phrase: products_of(held, phrase, specs) for phrase in phrases}
     known: dict[tuple[str, Phrases, FacetSpecs], Found] = held.index.remember("searches", dict)
     key = identity(text), phrases, specs
-    found = known.pop(key, None) or _search(held.index, text, by_phrase)
+    found = known.pop(key, None) or _search(held, text, phrases, specs)
     known[key] = found  # the one used last stands last
     while len(known) > _KEPT:
         known.pop(next(iter(known)), None)
     return found
 
 
-def _search(index: Index, text: str, by_phrase: Mapping[Phrase, BitMap]) -> Found:
+def _search(held: Current, text: str, known: Phrases, specs: FacetSpecs) -> Found:
+    index = held.index
     typed = list(dict.fromkeys(WORD.findall(identity(text))))[:_MOSTWORDS]
-    phrases, words = taken_out(typed, tuple(by_phrase))
+    phrases, words = taken_out(typed, known)
     distance = np.zeros(index.size, dtype=np.int16)
     forgiven: list[str] = []
     found = []
     for phrase in phrases:
         named = reduce(BitMap.__and__, (_slots(index, _named(word)) for word in phrase.words))
-        distance[numbers(by_phrase[phrase] - named)] += _OTHER
-        found.append(by_phrase[phrase] | named)
+        meant = products_of(held, phrase, specs)
+        distance[numbers(meant - named)] += _OTHER
+        found.append(meant | named)
     for word in words:
         by_name = _slots(index, _named(word))
         other = reduce(BitMap.__or__, (_slots(index, numbered) for numbered in _numbered(word)), _tagged(index, word))

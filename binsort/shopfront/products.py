@@ -86,13 +86,17 @@ class ProductView:
     grids: tuple[Grid, ...]
     matching: int  # articles that are what was looked for; 0 where nothing was
     chosen: Article | None
-    chosen_words: str  # the options of the chosen article
     why: Why | None
     origin: Origin | None
     tags: tuple[str, ...]
     departments: Callable[[], tuple[Category, ...]]
     add: str  # the article that can be put into the basket, as forms name it; empty where one is to be chosen, or it is not sold
     linked_data: Callable[[Absolute], Node]  # the product as search engines read it
+
+    @property
+    def chosen_words(self) -> str:
+        """The options of the chosen article; empty where none is."""
+        return ", ".join(option for option in self.chosen.options if option != NOT_SAID) if self.chosen else ""
 
 
 def product_page(id: str, asked: Asked) -> ProductView | None:
@@ -106,17 +110,10 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
     if product is None:
         return None
     hidden, currency, now = off_pages(), asked.held.currency, now_in_seconds()
-    is_from = bool(asked.picks or asked.nodes or asked.found)
-    slot = slot_of(asked, product) if is_from else None
-    reason = why(asked, product, slot) if asked.picks or asked.found else None
-    is_narrowed = reason is not None and reason.is_in and slot is not None and asked.state.left.same_variant is not None
-    matching = matching_articles(asked, slot, product) if is_narrowed and slot is not None else ()
+    slot, reason, matching = _followed(asked, product)
     names = option_names(product, hidden)
     chosen = _chosen(asked, slot, product, matching)
-    made = tuple(
-        article_of(one, names, now, currency, matches=one in matching, chosen=one is chosen, address=_address(asked, product, one))
-        for one in product.variants
-    )
+    made = tuple(_articles(asked, product, names, matching, chosen))
     at = next((article for article in made if article.chosen), None)
     sold = chosen or (None if product.variants else product.articles[0])
     offers = [article.offer for article in ((chosen,) if chosen else product.articles)]
@@ -145,14 +142,35 @@ def product_page(id: str, asked: Asked) -> ProductView | None:
         grids=grids(made, names, _picked(asked)),
         matching=len(matching),
         chosen=at,
-        chosen_words=", ".join(option for option in at.options if option != NOT_SAID) if at else "",
         why=reason,
-        origin=_origin(asked, product, slot) if is_from else None,
+        origin=_origin(asked, product, slot) if _is_from(asked) else None,
         tags=product.tags,
         departments=partial(departments_of, asked.held),
         add=article_key(product, sold.sku) if sold and is_sold(sold.offer, now) else "",
         linked_data=partial(product_data, product, now, currency, hidden),
     )
+
+
+def _articles(
+    asked: Asked, product: Product, names: Sequence[str], matching: Sequence[Variant], chosen: Variant | None
+) -> Iterator[Article]:
+    """Yield the articles of a product."""
+    now, currency = now_in_seconds(), asked.held.currency
+    for one in product.variants:
+        yield article_of(one, names, now, currency, matches=one in matching, chosen=one is chosen, address=_address(asked, product, one))
+
+
+def _is_from(asked: Asked) -> bool:
+    """Tell whether somebody came from a listing that is not all products."""
+    return bool(asked.picks or asked.nodes or asked.found)
+
+
+def _followed(asked: Asked, product: Product) -> tuple[int | None, Why | None, tuple[Variant, ...]]:
+    """Return the slot of a product that somebody came to from a listing, why it is there, and which of its articles match the picks."""
+    slot = slot_of(asked, product) if _is_from(asked) else None
+    reason = why(asked, product, slot) if asked.picks or asked.found else None
+    is_narrowed = reason is not None and reason.is_in and asked.state.left.same_variant is not None
+    return slot, reason, tuple(matching_articles(asked, slot, product)) if is_narrowed and slot is not None else ()
 
 
 def _prices(offers: Sequence[Offer], now: Number) -> tuple[list[Number], Number | None]:

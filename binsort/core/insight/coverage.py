@@ -35,10 +35,8 @@ def lacking(index: Index, source: Source, products: BitMap) -> BitMap:
     return products - having(index, source)
 
 
-_LEAST, _HARDLY = (
-    5,
-    0.05,
-)  # products of a category that say something; share of them with a value below which nothing there is meant to have one
+_LEAST = 5  # products of a category that say something
+_HARDLY = 0.05  # share of them with a value below which nothing there is meant to have one
 
 
 def not_asked(index: Index, source: Source) -> BitMap:

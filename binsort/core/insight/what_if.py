@@ -11,7 +11,7 @@ from pyroaring import BitMap
 
 from binsort.core.answers.answer import State
 from binsort.core.facets.kinds import kind_of
-from binsort.core.facets.rack_edits import take_off
+from binsort.core.facets.rack_edits import move, take_off
 from binsort.core.facets.range_edits import with_bounds
 from binsort.core.values.numbers import Number, plain, written
 
@@ -81,8 +81,7 @@ def tried(document: Document, rack: str, changes: Sequence[Change], offered: Map
         elif change.kind == DROP and change.key in keys and len(keys) > 1:
             take_off(changed, rack, change.key)
         elif change.kind == MOVE and change.key in keys:
-            keys.remove(change.key)
-            keys.insert(min(change.place, len(keys)), change.key)
+            move(changed, rack, change.key, change.place)
         elif change.kind == CUT and change.key in keys and change.at is not None:
             changed["facets"] = [_cut(facet, change.at) if facet["key"] == change.key else facet for facet in changed["facets"]]
     return changed

@@ -34,6 +34,7 @@ class Finding:
     is_whole: bool  # its mends change the set-up, not one facet
     listing: str  # path of the listing it was looked at on; empty for all products
     met: int | None = None  # visits that met it; None where too few were counted
+    days: int = 0  # that those visits are of
     weight: float = 0.0
 
     @property
@@ -73,11 +74,26 @@ def look(setup: Setup, clock: Clock | None = None) -> tuple[Finding, ...]:
     off = held.beside("not narrowing", not_narrowing)
     abroad = held.beside("embeds by rack", _abroad)
     stamp, counted = visits()
-    key = setup.draft_id, off, abroad
-    found = _kept(held, "checkup", key, clock, lambda: tuple(_look(setup, held, key[1:], clock)))
-    told = _kept(held, "checkup of visits", (*key, setup.live_id, stamp), clock, lambda: _of_visits(setup, held, key[1:], counted, clock))
-    weighed = (replace(one, met=counted.met(one.found, one.about), weight=counted.weight(one.found, one.about)) for one in (*found, *told))
-    return tuple(sorted(weighed, key=lambda one: -one.weight))
+    ground, key = _Ground(setup, held, off, dict(abroad), clock), (setup.draft_id, off, abroad)
+    found = _kept(held, "checkup", key, clock, lambda: tuple(_look(ground)))
+    told = _kept(held, "checkup of visits", (*key, setup.live_id, stamp), clock, lambda: _of_visits(ground, counted))
+    return tuple(sorted((_weighed(one, counted) for one in (*found, *told)), key=lambda one: -one.weight))
+
+
+@dataclass(frozen=True, slots=True)
+class _Ground:
+    """What is looked at."""
+
+    setup: Setup
+    held: Current
+    off: frozenset[str]  # attributes that do not serve narrowing
+    abroad: dict[str, tuple[str, str]]  # listings of other sites: the rack that each names, and the path of its category
+    clock: Clock
+
+
+def _weighed(one: Finding, counted: Visits) -> Finding:
+    met, weight = counted.met(one.found, one.about), counted.weight(one.found, one.about)
+    return replace(one, met=met, days=counted.days, weight=weight)
 
 
 def _kept(held: Current, name: str, key: Hashable, clock: Clock, make: Callable[[], tuple[Finding, ...]]) -> tuple[Finding, ...]:
@@ -100,30 +116,27 @@ def _abroad() -> _Abroad:
     return tuple((one.name, (one.rack, one.category.path_identity if one.category else "")) for one in embeds)
 
 
-def _look(setup: Setup, held: Current, known: tuple[frozenset[str], _Abroad], clock: Clock) -> Iterator[Finding]:
-    off, abroad = known[0], dict(known[1])
-    yield from _of_facets(setup, held, (off, abroad), clock)
-    yield from (Finding(one.found, one.about, True, "") for one in findings_of_whole(_whole(setup, held, off, abroad), clock.may_look))
+def _look(ground: _Ground) -> Iterator[Finding]:
+    yield from _of_facets(ground)
+    yield from (Finding(one.found, one.about, True, "") for one in findings_of_whole(_whole(ground), ground.clock.may_look))
 
 
-def _of_visits(
-    setup: Setup, held: Current, known: tuple[frozenset[str], _Abroad], counted: Visits, clock: Clock
-) -> tuple[Finding, ...]:  # fmt: skip
+def _of_visits(ground: _Ground, counted: Visits) -> tuple[Finding, ...]:
     """Return what visits tell."""
-    off, abroad = known
-    if not counted.count or not clock.may_look():
+    if not counted.count or not ground.clock.may_look():
         return ()
+    setup, held = ground.setup, ground.held
     draft, live = setup.draft.document, setup.for_shoppers
     seen = live.document if live else {"facets": [], "racks": []}
     kept = [facet["key"] for facet in draft["facets"] if facet in seen["facets"]]
-    ground = Visited(
-        whole=_whole(setup, held, off, dict(abroad)),
+    visited = Visited(
+        whole=_whole(ground),
         visits=counted,
         same={rack["key"]: [key for key in rack["facets"] if key in kept] for rack in seen["racks"]},
         finds=lambda text: search(held, text, setup.draft).products,
         say=partial(_said, setup, held),
     )
-    return tuple(Finding(one.found, one.about, True, "") for one in findings_of_visits(ground))
+    return tuple(Finding(one.found, one.about, True, "") for one in findings_of_visits(visited))
 
 
 def _said(setup: Setup, held: Current, facet: Facet, bin: Bin) -> str:
@@ -131,26 +144,23 @@ def _said(setup: Setup, held: Current, facet: Facet, bin: Bin) -> str:
     return bin_words(bin, words_of(facet, held.index.unit(facet.spec.source), held.currency, look))
 
 
-def _of_facets(
-    setup: Setup, held: Current, besides: tuple[frozenset[str], dict[str, tuple[str, str]]], clock: Clock
-) -> Iterator[Finding]:  # fmt: skip
+def _of_facets(ground: _Ground) -> Iterator[Finding]:
     """Yield what is found about each facet, on the listing that its first rack is for."""
-    off, abroad = besides
-    document, seen = setup.draft.document, set[str]()
+    setup, document, seen = ground.setup, ground.setup.draft.document, set[str]()
     attributes = {facet["key"]: identity(facet["source"].get("attribute", "")) for facet in document["facets"]}
-    known: dict[str, list[Found]] = held.index.remember("found of facets", dict)
+    known: dict[str, list[Found]] = ground.held.index.remember("found of facets", dict)
     used = set[str]()
     for rack in document["racks"]:
-        listing = _listing_of(document, rack["key"], abroad)
+        listing = _listing_of(document, rack["key"], ground.abroad)
         for key in rack["facets"]:
-            if key in seen or attributes[key] in off:
+            if key in seen or attributes[key] in ground.off:
                 continue
             seen.add(key)
             about = About(FACET, key, rack["key"])
             same = dumps([drawn_document(document, key, rack["key"]), listing])  # what is looked at; it is looked at once
             used.add(same)
             if (found := known.get(same)) is None:
-                if not clock.may_look():
+                if not ground.clock.may_look():
                     continue
                 pairs = [("rack", rack["key"]), *([("category", listing)] if listing else [])]
                 found = known[same] = BenchSight(setup, key, pairs).findings()
@@ -169,7 +179,8 @@ def _listing_of(document: dict[str, object], rack: str, abroad: dict[str, tuple[
     return paths.pop() if len(paths) == 1 else ""
 
 
-def _whole(setup: Setup, held: Current, off: frozenset[str], abroad: dict[str, tuple[str, str]]) -> Whole:
+def _whole(ground: _Ground) -> Whole:
+    setup, held = ground.setup, ground.held
     names = tuple(held.beside("paths", category_paths).values())
     labels = dict(zip(identities_of(names), names, strict=True))
     return Whole(
@@ -179,8 +190,8 @@ def _whole(setup: Setup, held: Current, off: frozenset[str], abroad: dict[str, t
         state_of=lambda specs, query: State(held.rack(tuple(specs)), query),
         paths=tuple(labels),
         name=partial(_name, labels),
-        off=off,
-        abroad=frozenset(rack for rack, _path in abroad.values()),
+        off=ground.off,
+        abroad=frozenset(rack for rack, _path in ground.abroad.values()),
     )
 
 

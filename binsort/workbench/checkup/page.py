@@ -8,7 +8,6 @@ from django.utils.translation import gettext as _
 
 from binsort.racks.models import LeftAsIs, Setup
 from binsort.tally.current import current
-from binsort.workbench.footfall.visits import visits
 
 from .looking import Clock, Finding, look
 from .rows import Rows, RowView, bins_to_choose
@@ -59,7 +58,7 @@ def checkup_page(setup: Setup, asked: Mapping[str, str], seen: Iterable[tuple[st
     by = asked.get("by", "") if asked.get("by", "") in BY else BY[0]
     wanted = [one for one in every if not rack or one.about.rack == rack]
     known = None if seen is None else set(seen)
-    makes = Rows(setup, held, visits()[1].days)
+    makes = Rows(setup, held)
     rows = [makes.row(one, is_drawn=place < _DRAWN, is_new=known is not None and one.key not in known) for place, one in enumerate(wanted)]
     now = {one.key: one.found.text for one in found}
     return CheckupPage(

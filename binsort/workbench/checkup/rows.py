@@ -16,13 +16,14 @@ from binsort.core.insight.findings import Mend
 from binsort.core.insight.findings.finding import SHOW, Document
 from binsort.core.insight.findings.visited import WORDS
 from binsort.core.insight.findings.visits import LEAST
-from binsort.core.insight.findings.whole import FACET, LISTING, PRODUCTS, RACK
+from binsort.core.insight.findings.whole import FACET, LISTING, PRODUCTS, RACK, SEARCH
 from binsort.core.values.strict_json import dumps
 from binsort.core.values.text import identity
 from binsort.racks.models import Setup
 from binsort.racks.number_words import bin_words, words_of
 from binsort.racks.setup import drawn_document
 from binsort.tally.current import Current, current
+from binsort.workbench.footfall.visits import DAYS
 from binsort.workbench.shelf.small import Drawn, Part, as_it_is, before_and_after
 
 from .looking import Finding
@@ -63,9 +64,8 @@ class RowView:
 class Rows:
     """Makes rows of findings."""
 
-    def __init__(self, setup: Setup, held: Current, days: int) -> None:
-        self._setup, self._held, self._days = setup, held, days
-        self._document = setup.draft.document
+    def __init__(self, setup: Setup, held: Current) -> None:
+        self._held, self._document = held, setup.draft.document
         self._facets = {facet["key"]: facet["label"] for facet in self._document["facets"]}
         self._racks = {rack["key"]: rack["label"] for rack in self._document["racks"]}
 
@@ -93,14 +93,14 @@ class Rows:
         if one.met < LEAST:
             return _("hardly a visit")
         about = _rounded(one.met)
-        if self._days >= 30:
+        if one.days >= DAYS:
             return _("about %(visits)s visits a month") % {"visits": f"{about:,}"}
-        days = ngettext("%(days)s day", "%(days)s days", self._days) % {"days": self._days}
+        days = ngettext("%(days)s day", "%(days)s days", one.days) % {"days": one.days}
         return _("about %(visits)s visits in %(days)s") % {"visits": f"{about:,}", "days": days}
 
     def _where(self, one: Finding) -> str:
-        if one.about.kind == PRODUCTS:
-            return _("Search") if one.found.id == "in-vain" else _("The catalogue")
+        if one.about.kind in (PRODUCTS, SEARCH):
+            return _("Search") if one.about.kind == SEARCH else _("The catalogue")
         parts = [self._facets.get(one.about.key, "") if one.about.kind not in (RACK, LISTING) else "", self._racks.get(one.about.rack, "")]
         return " · ".join(part for part in parts if part)
 
@@ -157,7 +157,7 @@ def bins_to_choose(setup: Setup, held: Current) -> Iterator[tuple[str, list[tupl
 
 def subject_of(setup: Setup, one: Finding) -> str:
     """Return what a finding is about, as a sentence about its mend begins; empty where the mend says it itself."""
-    if one.found.id == "in-vain":
+    if one.about.kind == SEARCH:
         return f"“{one.about.key}”"
     listed = {FACET: "facets", RACK: "racks"}.get(one.about.kind, "")
     return next((item["label"] for item in setup.draft.document[listed] if item["key"] == one.about.key), "") if listed else ""
@@ -191,14 +191,14 @@ def _open(one: Finding, query: str) -> str:
         return f"{reverse('rack-of', args=[one.about.rack])}?{urlencode({'category': one.about.key})}"
     if one.about.kind == PRODUCTS:
         return _products(one)
+    if one.about.kind == SEARCH:
+        return f"{reverse('shop')}?{urlencode({'q': one.about.key})}"
     return reverse("facet", args=[one.about.key]) + query
 
 
 def _products(one: Finding) -> str:
     if one.found.id == "unused-attribute":
         return reverse("attributes")
-    if one.found.id == "in-vain":
-        return f"{reverse('shop')}?{urlencode({'q': one.about.key})}"
     return f"{reverse('catalogue')}?{urlencode({'category': one.about.key})}"
 
 

@@ -13,6 +13,7 @@ from binsort.changes.locks import Refused
 from binsort.core.facets.facet_file import FacetFileError
 from binsort.core.facets.found_by import named, with_words
 from binsort.core.insight.findings.finding import by
+from binsort.core.insight.findings.whole import SEARCH
 from binsort.racks.setup import Document, the_setup
 from binsort.tally.current import NotReady
 from binsort.workbench.frame.views import OwnerView, back_to, based_on
@@ -99,7 +100,7 @@ class Lead(MendWhole):
         one = self.finding(request)
         facet, _mark, key = request.POST.get("bin", "").partition("=")
         bin = bin_of(the_setup(), facet, key)
-        if one is None or one.found.id != "in-vain":
+        if one is None or one.about.kind != SEARCH:
             messages.info(request, _("That has been mended meanwhile."))
             return back_to(request, "checkup")
         if bin is None:

@@ -8,11 +8,13 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy as _l
 from django.utils.translation import ngettext
 
 from binsort.core.answers.matching import Facet
 from binsort.core.facets.query import pairs_of
 from binsort.core.insight.findings import VISITED_FINDERS
+from binsort.core.insight.findings.whole import SEARCH
 from binsort.footfall.kinds import BASKET, DEAD_END, FEW, FIRST, IN_VAIN, OPENED, PICK, REACHED, TOGETHER, UNFOLDED, USED, VISIT
 from binsort.footfall.reading import LEAST, often, sums, times, times_of_all
 from binsort.footfall.switch import is_on
@@ -24,13 +26,15 @@ from binsort.workbench.checkup.page import open_findings
 from binsort.workbench.checkup.rows import Rows, RowView, bins_to_choose
 from binsort.workbench.rack.page import Sight, listings, rack_address
 
-from .visits import visits
-
 DAYS = (7, 30, 90)
 _HANGS = 26  # pixels: the longest bar
 _BINS = 11  # of a shelf that are drawn
 _TOLD = frozenset(finder.id for finder in VISITED_FINDERS)
-_HARDLY = 0.03  # share of visits that use a facet, below which it is hardly used
+_FLAGS = {
+    "hardly-used": _l("hardly used"),
+    "hardly-opened": _l("hardly opened"),
+    "used-most": _l("used most"),
+}  # beside a shelf, by finding
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,6 +112,7 @@ def footfall_page(setup: Setup, rack: str, days: str, category: str) -> Footfall
 class _Footfall:
     def __init__(self, setup: Setup, sight: Sight, days: int) -> None:
         self._setup, self._sight, self._days = setup, sight, days
+        self._told: dict[str, str] = {}
         self._places = {facet.spec.key: place for place, facet in enumerate(sight.state.rack.facets)}
         self._sums: Mapping[str, Counter[str]] = sums(days)
         self._visits = times(self._sums, VISIT)
@@ -116,10 +121,11 @@ class _Footfall:
         sight, rack = self._sight, self._sight.rack
         here = reverse("footfall", args=[rack.key])
         kept = {"category": sight.listing_path} if sight.listing_path else {}
-        findings, makes = self._findings(), Rows(self._setup, sight.held, visits()[1].days)
+        findings, makes = self._findings(), Rows(self._setup, sight.held)
+        self._told = {one.about.key: one.found.id for one in findings if one.found.id in _FLAGS}
         ties = self._tie(findings)
         rows = tuple(makes.row(one, is_drawn=False, is_new=False) for one in findings)
-        searches = tuple(row for row in rows if row.finding.found.id == "in-vain")[:5]
+        searches = tuple(row for row in rows if row.finding.about.kind == SEARCH)[:5]
         return FootfallPage(
             rack=rack.key,
             label=rack.label,
@@ -133,7 +139,7 @@ class _Footfall:
             visits=self._visits if self._visits >= LEAST else 0,
             said=tuple(self._said()),
             shelves=tuple(self._shelf(facet, ties.get(facet.spec.key)) for facet in sight.state.rack.facets),
-            findings=tuple(row for row in rows if row.finding.found.id != "in-vain"),
+            findings=tuple(row for row in rows if row.finding.about.kind != SEARCH),
             searches=searches,
             bins=tuple(bins_to_choose(self._setup, sight.held)) if searches else (),
             together=tuple(self._together()),
@@ -157,7 +163,7 @@ class _Footfall:
     def _shelf(self, facet: Facet, tie: Tie | None) -> ShelfView:
         sight, key = self._sight, facet.spec.key
         here = sight.state.rack.on_listing(facet, sight.state.listing)
-        words, total = sight.words(facet), len(sight.state.products) or 1
+        words = sight.words(facet)
         held = [(bin, count) for bin, count in zip(here.bins, here.counts, strict=True) if count]
         top = min((len(bin.nodes) for bin, _count in held), default=0)
         held = [(bin, count) for bin, count in held if len(bin.nodes) == top]
@@ -184,7 +190,7 @@ class _Footfall:
             unbinned_width=100 * here.unbinned / whole,
             used=self._share(used),
             used_share=min(share, 100),
-            flag=_("hardly used") if self._enough and share < 100 * _HARDLY and total > 1 else "",
+            flag=str(_FLAGS.get(self._told.get(key, ""), "")),
             tie=tie,
         )
 
@@ -197,11 +203,6 @@ class _Footfall:
 
     def _hangs(self, count: int, most: int) -> int:
         return max(3, round(_HANGS * count / most)) if count >= LEAST else 0
-
-    @property
-    def _enough(self) -> bool:
-        """Whether there were enough visits to say anything of a facet."""
-        return self._visits >= 100
 
     def _findings(self) -> tuple[Finding, ...]:
         """Return what visits tell of this rack, in the checkup's order."""

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Any
 
-from binsort.core.insight.starter import ENOUGH, SAVES, WAITS, Candidate
+from binsort.core.insight.starter import ENOUGH, Candidate
 from binsort.core.values.text import identity
 from binsort.racks.models import Setup
 from binsort.racks.setup import Document
@@ -21,7 +21,7 @@ def offered(setup: Setup) -> list[Candidate]:
 def worth_adding(setup: Setup) -> list[Candidate]:
     """Return those of them that a rack to start with would have, or would have room for. Raises NotReady."""
     proposal = proposal_of(current())
-    good = {*proposal.proposed, *(one.candidate.key for one in proposal.left_off if one.why in (ENOUGH, SAVES, WAITS))}
+    good = {*proposal.proposed, *(one.candidate.key for one in proposal.left_off if one.why == ENOUGH)}
     return [one for one in offered(setup) if one.key in good]
 
 

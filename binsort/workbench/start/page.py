@@ -1,7 +1,7 @@
 """The page of a rack to start with: its shelves with what each is worth, what is left off and why, and the way to few products."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import sqrt
 from typing import Any
 
@@ -24,6 +24,7 @@ from binsort.workbench.shelf.view import ShelfView, shelf_of, source_words
 from .words import why_off, why_on
 
 _WIDTH = 406  # of a shelf, in pixels
+LEAST = 0.05  # clicks below which a shelf saves nothing to speak of
 _DRAINED = 7  # clicks that are drawn
 
 
@@ -145,31 +146,44 @@ def proposal_of(held: Current) -> starter.Start:
 
 
 def _line(held: Current, one: OnRack, total: int, hanging: list[str], *, ticked: bool) -> ShelfLine:
-    candidate = one.candidate
+    why = why_on(one, total, hanging if one.why == starter.FIRST else [])
+    line = shelf_line(held, one.candidate, (one.leaves, one.saves, total), why=why, ticked=ticked)
+    return replace(line, waits=bool(one.candidate.homes))
+
+
+def shelf_line(held: Current, candidate: Candidate, figures: tuple[float, float, int], *, why: str, ticked: bool) -> ShelfLine:
+    """Return a proposed facet as a line.
+
+    Args:
+        held: the counts.
+        candidate: the facet.
+        figures: products that one pick leaves, clicks that it saves, all products.
+        why: it is there.
+        ticked: it is to be taken.
+    """
+    leaves, saves, total = figures
     return ShelfLine(
         key=candidate.key,
         label=candidate.spec.label,
-        source=source_of(held, candidate),
+        source=_source_of(held, candidate),
         ticked=ticked,
-        shelf=shelf_view(held, candidate),
-        leaves=round(one.leaves),
-        left=100 * one.leaves / total if total else 0,
-        saves=f"−{one.saves:.1f}" if one.saves >= 0.05 else "0",
-        why=why_on(one, total, hanging if one.why == starter.FIRST else []),
-        waits=bool(candidate.homes),
+        shelf=_shelf_view(held, candidate),
+        leaves=round(leaves),
+        left=100 * leaves / total if total else 0,
+        saves=f"−{saves:.1f}" if saves >= LEAST else "0",
+        why=why,
+        waits=False,
     )
 
 
-def shelf_view(held: Current, candidate: Candidate) -> ShelfView:
-    """Return a proposed facet as a shelf."""
+def _shelf_view(held: Current, candidate: Candidate) -> ShelfView:
     rack = RackIndex(held.index, [candidate.spec], [candidate.facet])
     look = candidate.document.get("look", {})
     words = words_of(candidate.facet, held.index.unit(candidate.spec.source), held.currency, look)
     return shelf_of(State(rack, Query()), candidate.facet, look, words, width=_WIDTH)
 
 
-def source_of(held: Current, candidate: Candidate) -> str:
-    """Say where a proposed facet takes its values from."""
+def _source_of(held: Current, candidate: Candidate) -> str:
     look = candidate.document.get("look", {})
     return source_words(candidate.facet, words_of(candidate.facet, held.index.unit(candidate.spec.source), held.currency, look))
 
@@ -178,7 +192,7 @@ def _off(held: Current, one: LeftOff, total: int) -> OffLine:
     return OffLine(
         key=one.candidate.key,
         label=one.candidate.spec.label,
-        source=source_of(held, one.candidate),
+        source=_source_of(held, one.candidate),
         why=why_off(one, total),
         ribbons=tuple(_ribbons(one.likeness)) if one.likeness else (),
         binned=100 * one.candidate.binned / total if total else 0,

@@ -16,10 +16,8 @@ from binsort.racks.setup import Document, rack_document
 from binsort.tally.current import Current, current
 
 from .offered import alone, worth_adding
-from .page import ShelfLine, StartPage, shelf_view, source_of, steps
+from .page import LEAST, ShelfLine, StartPage, shelf_line, steps
 from .reaches import reach_on, state_on
-
-_LEAST = 0.05  # clicks that one has to save to be ticked at first
 
 
 def rack_with_facets(setup: Setup) -> str:
@@ -29,11 +27,11 @@ def rack_with_facets(setup: Setup) -> str:
 
 def changes_for(setup: Setup, rack: str, keys: Sequence[str]) -> list[Change]:
     """Return how proposed facets are added to a rack: each before the first one a pick of which leaves more. Raises NotReady."""
-    held, document = current(), setup.draft.document
-    changes: list[Change] = []
-    for one in (one for one in worth_adding(setup) if one.key in set(keys)):
-        changed = tried(document, rack, changes, {c.key: alone(c.document) for c in worth_adding(setup)})
-        changes.append(Change(ADD, one.key, _place(held, changed, rack, one)))
+    found, changes = worth_adding(setup), list[Change]()
+    documents = {one.key: alone(one.document) for one in found}
+    for one in (one for one in found if one.key in set(keys)):
+        changed = tried(setup.draft.document, rack, changes, documents)
+        changes.append(Change(ADD, one.key, _place(current(), changed, rack, one)))
     return changes
 
 
@@ -72,7 +70,7 @@ def second_page(setup: Setup, rack: str, ticked: Sequence[str] | None) -> StartP
         return state_on(held, tried(document, rack, changes_for(setup, rack, keys), documents), rack)
 
     saves = {one.key: now.average - reach_on(held, average([one.key]), TOP, {}).average for one in found}
-    keys = [one.key for one in found if (saves[one.key] >= _LEAST if ticked is None else one.key in ticked)]
+    keys = [one.key for one in found if (saves[one.key] >= LEAST if ticked is None else one.key in ticked)]
     with_them = reach_on(held, average(keys), TOP, {})
     total, label = len(before.products), rack_document(document, rack)["label"]
     lines = [_line(held, one, saves[one.key], (total, label), ticked=one.key in keys) for one in found]
@@ -98,16 +96,5 @@ def _line(held: Current, one: Candidate, saves: float, beside: tuple[int, str], 
     leaves = sum(count * count for count in one.counts) / max(sum(one.counts), 1)
     have = _("All have one.") if one.binned == total else _("%(share)s%% have it.") % {"share": percent(one.binned, total)}
     bins = ngettext("%(count)s bin", "%(count)s bins", len(one.counts)) % {"count": f"{len(one.counts):,}"}
-    worth = _("Beside %(rack)s it saves next to nothing.") % {"rack": rack} if saves < _LEAST else ""
-    return ShelfLine(
-        key=one.key,
-        label=one.spec.label,
-        source=source_of(held, one),
-        ticked=ticked,
-        shelf=shelf_view(held, one),
-        leaves=round(leaves),
-        left=100 * leaves / total if total else 0,
-        saves=f"−{saves:.1f}" if saves >= _LEAST else "0",
-        why=f"{have} {bins}. {worth}".strip(),
-        waits=False,
-    )
+    worth = _("Beside %(rack)s it saves next to nothing.") % {"rack": rack} if saves < LEAST else ""
+    return shelf_line(held, one, (leaves, saves, total), why=f"{have} {bins}. {worth}".strip(), ticked=ticked)

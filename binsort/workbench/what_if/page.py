@@ -110,7 +110,7 @@ class WhatIfPage:
     kept: tuple[str, ...]  # the changes as a form has them
     facets: tuple[tuple[str, str], ...]
     offered: tuple[tuple[str, str], ...]
-    cut: tuple[tuple[str, str], ...]  # facets that are cut, with their unit
+    cut: tuple[tuple[str, str], ...]  # facets that are cut: key, label
     places: range
     old_shelves: tuple[ShelfView, ...]
     new_shelves: tuple[ShelfView, ...]

@@ -21,9 +21,9 @@ from binsort.core.index.bins import Bin
 from binsort.core.insight.clicks import in_order
 from binsort.core.values.text import identity
 
-from .finding import SHOW, Document, Finder, Found, Mend, by, edited, listed
+from .finding import FOCUS, SHOW, Document, Finder, Found, Mend, by, edited, listed
 from .visits import ENOUGH, LEAST, Visits
-from .whole import FACET, PRODUCTS, About, Whole, WholeFound
+from .whole import FACET, SEARCH, About, Whole, WholeFound
 
 _MOST, _TRIED = 12, 100  # dead ends and searches that are told; picks that are tried anew
 _HARDLY = 0.03  # share of visits below which a facet is hardly used
@@ -56,6 +56,11 @@ class Visited:
             seen.update(facets)
             if facets and (came := self.came(key)) >= ENOUGH:
                 yield key, facets, came
+
+    def facets(self) -> Iterator[tuple[str, str, int]]:
+        """Yield the facets of these racks that wait for nothing: rack, facet, visits that met it."""
+        for rack, facets, came in self.racks():
+            yield from ((rack, key, came) for key in facets if self.whole.specs[key].show_when is None)
 
 
 def share(count: int, every: int) -> str:
@@ -158,7 +163,7 @@ class InVain(VisitedFinding):
             found = self.says(
                 text, touched, f"“{text}” is searched for in vain", *mends, more=f"{times:,} searches found nothing.", met=times
             )
-            yield WholeFound(found, About(PRODUCTS, text))
+            yield WholeFound(found, About(SEARCH, text))
 
     def _like(self, state: State, text: str) -> tuple[Facet, Bin] | None:
         """Return the bin whose name is most like a text, None where none is."""
@@ -186,18 +191,15 @@ class HardlyUsed(VisitedFinding):
 
     def look(self, ground: Visited) -> Iterator[WholeFound]:
         whole = ground.whole
-        for rack, facets, came in ground.racks():
-            for key in facets:
-                used = ground.visits.used.get(key, 0)
-                spec = whole.specs[key]
-                keys, label = whole.racks[rack]["facets"], spec.label
-                if used >= _HARDLY * came or spec.show_when or keys[-1] == key or not stands_open(whole.document, rack, key):
-                    continue
-                shut = Mend("shut", "Start it shut", "takes one line", by(edited, start_open, rack, [key], is_open=False))
-                last = Mend("last", "Move to the end", "makes room for the others", by(edited, move, rack, key, -1))
-                more = f"{share(used, came)} of 100 visits, on shelf {keys.index(key) + 1}, standing open."
-                found = self.says("", whole.total, f"Hardly anyone picks in {label}", shut, last, more=more, met=came)
-                yield WholeFound(found, About(FACET, key, rack))
+        for rack, key, came in ground.facets():
+            used, keys = ground.visits.used.get(key, 0), whole.racks[rack]["facets"]
+            if used >= _HARDLY * came or keys[-1] == key or not stands_open(whole.document, rack, key):
+                continue
+            shut = Mend("shut", "Start it shut", "takes one line", by(edited, start_open, rack, [key], is_open=False))
+            last = Mend("last", "Move to the end", "makes room for the others", by(edited, move, rack, key, -1))
+            more = f"{share(used, came)} of 100 visits, on shelf {keys.index(key) + 1}, standing open."
+            text = f"Hardly anyone picks in {whole.specs[key].label}"
+            yield WholeFound(self.says("", whole.total, text, shut, last, more=more, met=came), About(FACET, key, rack))
 
 
 class HardlyOpened(VisitedFinding):
@@ -208,16 +210,14 @@ class HardlyOpened(VisitedFinding):
 
     def look(self, ground: Visited) -> Iterator[WholeFound]:
         whole = ground.whole
-        for rack, facets, came in ground.racks():
-            for key in facets:
-                opened = max(ground.visits.unfolded.get(key, 0), ground.visits.used.get(key, 0))
-                if opened >= _HARDLY * came or stands_open(whole.document, rack, key) or whole.specs[key].show_when:
-                    continue
-                mend = Mend("open", "Start it open", "shoppers see its bins", by(edited, start_open, rack, [key], is_open=True))
-                more = f"{share(opened, came)} of 100 visits open it: nobody sees its bins."
-                text = f"Hardly anyone opens {whole.specs[key].label}"
-                found = self.says("", whole.total, text, mend, more=more, met=came)
-                yield WholeFound(found, About(FACET, key, rack))
+        for rack, key, came in ground.facets():
+            opened = max(ground.visits.unfolded.get(key, 0), ground.visits.used.get(key, 0))
+            if opened >= _HARDLY * came or stands_open(whole.document, rack, key):
+                continue
+            mend = Mend("open", "Start it open", "shoppers see its bins", by(edited, start_open, rack, [key], is_open=True))
+            more = f"{share(opened, came)} of 100 visits open it: hardly anyone sees its bins."
+            text = f"Hardly anyone opens {whole.specs[key].label}"
+            yield WholeFound(self.says("", whole.total, text, mend, more=more, met=came), About(FACET, key, rack))
 
 
 class UsedMost(VisitedFinding):
@@ -280,7 +280,7 @@ class NeverPicked(VisitedFinding):
         label, kind, keys = facet.spec.label, kind_of(facet.spec.source.kind), tuple(bin.key for bin, _count in never)
         some = listed(names) if len(names) < 4 else f"{listed(names[:2])} and {len(names) - 2} more"
         count = sum(count for _bin, count in never)
-        mends = [Mend("open", "Open", "leads to the facet", leads="facet")]
+        mends = [Mend("open", "Open", "leads to the facet", leads=FOCUS)]
         if not facet.spec.ranges and not kind.is_in_groups and all(bin.least is None for bin in facet.bins):
             labels = [bin.label for bin in here if bin.key not in keys]
             words = "Move it to the end" if len(names) == 1 else "Move them to the end"

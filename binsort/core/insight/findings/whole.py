@@ -18,7 +18,7 @@ from binsort.core.insight.clicks import Walk
 
 from .finding import Document, Finder, Found
 
-FACET, RACK, LISTING, PRODUCTS = "facet", "rack", "listing", "products"  # what a finding is about
+FACET, RACK, LISTING, PRODUCTS, SEARCH = "facet", "rack", "listing", "products", "search"  # what a finding is about
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +26,7 @@ class About:
     """Where a finding of the whole belongs."""
 
     kind: str
-    key: str = ""  # of a facet or rack; a listing's path; empty for products
+    key: str = ""  # of a facet or rack; a listing's path; what was searched for
     rack: str = ""
     products: tuple[int, ...] = ()  # slots of those concerned, where they are few
 

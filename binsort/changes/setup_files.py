@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.utils.translation import gettext as _
 
-from binsort.core.facets.facet_file import read_facet_file
-from binsort.core.values.strict_json import dumps, loads
+from binsort.core.facets.facet_file import facet_file, read_document
+from binsort.core.facets.former_forms import upgraded
+from binsort.core.values.strict_json import dumps
 from binsort.people.acts import Act
 from binsort.people.rights import needs
 from binsort.racks.differences import Difference, differences
@@ -44,8 +45,8 @@ def try_setup(text: str | bytes) -> Trial:
     Raises:
         FacetFileError: with all problems at once.
     """
-    read_facet_file(text)
-    document = loads(text.decode("utf-8-sig") if isinstance(text, bytes) else text)
+    document = upgraded(read_document(text))
+    facet_file(document)
     if not document.get("racks"):
         document["racks"] = [{**EMPTY["racks"][0], "facets": [facet["key"] for facet in document["facets"]]}]
     return Trial(document, tuple(differences(the_setup().draft.document, document)))

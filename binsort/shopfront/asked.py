@@ -9,12 +9,10 @@ from django.urls import reverse
 
 from binsort.catalog.models import Category
 from binsort.core.answers.answer import State
-from binsort.core.facets.behaviour import ATTRIBUTE, MOST_A_PAGE, Behaviour, Sort
+from binsort.core.facets.behaviour import MOST_A_PAGE, Behaviour, Sort
 from binsort.core.facets.places import SEARCH, Listing
 from binsort.core.facets.query import FreeRange, Picks
-from binsort.core.facets.spec import Source
 from binsort.core.index.catalogue_index import Index
-from binsort.core.index.orders import Order
 from binsort.core.values.text import category_path, identity, normalise
 from binsort.racks.addresses import Pair, pick_pairs, picked_pairs, query_string, range_text
 from binsort.racks.attribute_use import dictionary_colours, looks_with_colours, not_narrowing, served
@@ -182,13 +180,7 @@ class Asked:
         """Return the slots of the result from one place to before another, in the order asked for."""
         if self.sort.by == MATCH and self.found:
             return list(by_match(self.index, self.found, self.state.result)[start:stop])
-        return self.state.part(start, stop, self._order())
-
-    def _order(self) -> Order | None:
-        """Return the order by an attribute's numbers, None where another one is chosen."""
-        if self.sort.by != ATTRIBUTE:
-            return None
-        return self.index.orders.by_number(Source(ATTRIBUTE, self.sort.attribute), down=self.sort.down)
+        return self.state.part(start, stop)
 
     @property
     def per(self) -> int:
@@ -249,7 +241,7 @@ def asked(
     sorts = planned.sorts(searching=found is not None)
     wanted = [sort for name, value in pairs if name == "sort" for sort in sorts if sort.key == value]
     sort = wanted[-1] if wanted else sorts[0]
-    query = replace(rack.read(typed.pairs, nodes), sort="listed" if sort.by in (ATTRIBUTE, MATCH) else sort.by)
+    query = replace(rack.read(typed.pairs, nodes), sort="listed" if sort.by == MATCH else sort.key)
     if hosted:
         hosted.check(query.ignored)
     return Asked(

@@ -9,7 +9,7 @@ from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import timedelta
-from functools import cached_property
+from functools import cached_property, lru_cache
 from threading import RLock
 from typing import Any, TypeVar
 
@@ -19,12 +19,13 @@ from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateWorker
 
 from binsort.catalog.models import Product as Row
-from binsort.catalog.store.category_paths import category_paths
+from binsort.catalog.store.category_paths import category_identities, category_paths
 from binsort.catalog.store.product_rows import products_of, read_products
 from binsort.core.answers.answer import RackIndex
 from binsort.core.answers.matching import Facet
 from binsort.core.facets.spec import FacetSpec
-from binsort.core.index.catalogue_index import Index
+from binsort.core.index.bins import TREE
+from binsort.core.index.catalogue_index import Index, Tree
 from binsort.core.index.codes import CURRENCY, gather
 from binsort.core.index.collector import without_collecting
 from binsort.core.index.facts import Facts, build_facts
@@ -115,6 +116,9 @@ class Current:
             for_shoppers: the rack is what shoppers see, and is not let go of for the sake of others.
         """
         key = tuple(specs)
+        self.index.day = timezone.localdate().toordinal()
+        if any(spec.order.removeprefix("-") == TREE for spec in key):
+            self.index.tree = _places_of(self.beside("tree", category_identities))
         wanted = self.racks.pop(key, None)
         if wanted is None:
             known = {facet.spec: facet for rack in list(self.racks.values()) for facet in rack.facets}
@@ -137,6 +141,11 @@ class Current:
     def in_use(self) -> set[tuple[FacetSpec, ...]]:
         """The racks that come along when the catalogue changes."""
         return self.used | set(self.of_shoppers)
+
+
+@lru_cache(maxsize=2)
+def _places_of(paths: tuple[tuple[str, ...], ...]) -> Tree:
+    return {path: place for place, path in enumerate(paths)}
 
 
 @dataclass(frozen=True, slots=True)

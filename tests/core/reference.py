@@ -9,8 +9,9 @@ from collections import Counter
 from functools import cmp_to_key, partial
 
 from binsort.core.facets.query import read_end, read_free_range
-from binsort.core.facets.spec import written_bound
+from binsort.core.facets.spec import facet_spec, written_bound
 from binsort.core.index.sources.number_from import read_number
+from binsort.core.values.dates import day
 from binsort.core.values.numbers import Unusable, written
 from binsort.core.values.text import category_path, identity, initial, natural_key, slug
 from binsort.core.values.units import convert
@@ -342,23 +343,58 @@ class Reference:
             final[key] = list(dict.fromkeys(ordered))
         return reserved, final, [list(pairs[n]) for n in sorted(ignored)]
 
+    def can_sort(self, sort):
+        plain = ("listed", "price", "-price", "name", "-name", "newest", "-rating", "level", "-level", "saving", "-saving", "buyable")
+        if not sort.removeprefix("-").startswith("attribute."):
+            return sort in plain
+        given = self.given_anywhere(sort.partition("attribute.")[2])
+        return any(self.is_number(x) or (isinstance(x, str) and day(x)) for x in given)
+
     @staticmethod
-    def reserved_value(name, value):
+    def is_number(value):
+        return not isinstance(value, str | bool | Unusable)
+
+    def given_anywhere(self, name):
+        for product in self.all:
+            for prop in [*product.properties, *(q for v in product.variants for q in v.properties)]:
+                if identity(prop.name) == identity(name):
+                    yield from prop.values
+
+    def reserved_value(self, name, value):
         if name == "sort":
-            return value if value in ("listed", "price", "-price", "name", "-name", "newest", "-rating") else None
+            return value if self.can_sort(value) else None
         if name == "category":
             return tuple(map(identity, category_path(value))) or None
         return int(value) if value.isascii() and value.isdigit() and value[0] != "0" else None
 
-    def rule_holds(self, spec, picks, specs):
+    def rule_holds(self, spec, picks, specs, category):
         if spec.show_when is None:
             return True
         results = []
         for rule in spec.show_when.rules:
+            if rule.listing:
+                results.append(self.lies_in(category, rule.listing))
+                continue
+            if not rule.facet:
+                today = int(self.now // 86400)
+                results.append(not (rule.first is not None and today < rule.first) and not (rule.last is not None and today > rule.last))
+                continue
             other = specs.get(rule.facet)
-            found = picks[rule.facet] if other is not None and self.rule_holds(other, picks, specs) else []
+            found = picks[rule.facet] if other is not None and self.rule_holds(other, picks, specs, category) else []
+            if other is not None and other.source.kind == "category":
+                node_of = {b["key"]: b["node"] for b in self.bins[rule.facet]}
+                at = [node_of[p] for p in found] + ([category] if category else [])
+                if rule.picked is not None:
+                    results.append(bool(at) == rule.picked)
+                else:
+                    results.append(any(self.lies_in(one, node_of[key]) for one in at for key in rule.bins if key in node_of))
+                continue
             results.append(bool(found) == rule.picked if rule.picked is not None else any(p in rule.bins for p in found))
         return all(results) if spec.show_when.every else any(results)
+
+    @staticmethod
+    def lies_in(node, above):
+        return node is not None and tuple(node[: len(above)]) == tuple(above)
 
     # -- the result, word by word
 
@@ -405,7 +441,7 @@ class Reference:
         reserved, read, ignored = self.read(pairs, category)
         category = reserved["category"]
         specs = {spec.key: spec for spec in self.specs}
-        shown = {spec.key: self.rule_holds(spec, read, specs) for spec in self.specs}
+        shown = {spec.key: self.rule_holds(spec, read, specs, category) for spec in self.specs}
         picks = {key: read[key] if shown[key] else [] for key in specs}
         listing = [p for p in self.products if category is None or any(
             tuple(map(identity, path[: len(category)])) == category for path in p.categories)]  # fmt: skip
@@ -432,10 +468,11 @@ class Reference:
         answers = []
         for b in self.ordered(spec, bins, base):
             count, picked = self.count(listing, spec, picks, b["key"]), b["key"] in own
-            bare = count == 0 and not picked
+            bare, ever = count == 0 and not picked, base[b["key"]] > 0
+            hidden = spec.empty == "hide" or (spec.empty == "emptied" and not ever)
             answers.append({
                 "key": b["key"], "label": b["label"], "count": count, "picked": picked,
-                "shown": not (bare and spec.empty == "hide"), "enabled": not (bare and spec.empty != "keep"),
+                "shown": not (bare and hidden), "enabled": not (bare and spec.empty != "keep"),
             })  # fmt: skip
         bounds = self.bounds(spec, listing, {**picks, spec.key: []}) if spec.free else None
 
@@ -444,20 +481,30 @@ class Reference:
 
         return {
             "key": spec.key,
-            "shown": shown and (bool(own) or any(b["count"] for b in answers) or bounds is not None),
+            "shown": shown and (bool(own) or any(b["count"] for b in answers) or bounds is not None or self.has_emptied(spec, base)),
             "unbinned": len(listing) - sum(has_any),
             "bounds": bounds,
             "free": [[end(p[0]), end(p[1]), self.count(listing, spec, picks, p)] for p in own if isinstance(p, tuple)],
             "bins": answers,
         }
 
+    @staticmethod
+    def has_emptied(spec, base):
+        return spec.empty == "emptied" and any(base.values())
+
     def bounds(self, spec, listing, picks):
+        low, high = spec.ends_at
+        if low is not None and high is not None:
+            return [written_bound(low, spec.source.kind), written_bound(high, spec.source.kind)]
         numbers = []
         for p in listing:
             if self.in_result(p, picks):
                 entities = self.meeting_2(p, picks) if self.on_variants(spec) else [None]
                 numbers += [x for e in entities for _, x in self.values(spec, p, e) if x is not None]
-        return [written_bound(x, spec.source.kind) for x in (min(numbers), max(numbers))] if numbers else None
+        if not numbers:
+            return None
+        ends = (min(numbers) if low is None else low, max(numbers) if high is None else high)
+        return [written_bound(x, spec.source.kind) for x in ends]
 
     # -- orders
 
@@ -473,6 +520,8 @@ class Reference:
         def first(b):
             if name == "count":
                 return (-base[b["key"]],)
+            if name == "tree":
+                return (self.first_seen(b["node"]),)
             if name == "listed":
                 if b["range"]:
                     return (b["place"],)
@@ -506,8 +555,38 @@ class Reference:
 
         return list(walk(()))
 
+    def first_seen(self, node):
+        seen = []
+        for product in self.all:
+            for path in product.categories:
+                for n in range(1, len(path) + 1):
+                    seen.append(tuple(map(identity, path[:n])))
+        return seen.index(node)
+
+    def numbers_sorted_by(self, product, variant, sort):
+        """Numbers or days that one article of a product has of what is sorted by."""
+        name, offer = sort.removeprefix("-"), variant.offer
+        if name == "level":
+            return [] if offer.level is None else [offer.level]
+        if name == "buyable":
+            return [["in", "backorder", "out"].index(offer.stock)]
+        if name == "saving":
+            now, regular = offer.price_now(self.now), offer.regular
+            return [] if now is None or regular is None else [max(0, regular - now)]
+        attribute = name.partition("attribute.")[2]
+        spec = facet_spec({"key": f"sorted {attribute}", "label": "S", "source": {"kind": "attribute", "attribute": attribute}})
+        if any(map(self.is_number, self.given_anywhere(attribute))):
+            return [x for _, x in self.values(spec, product, variant) if x is not None]
+        own = self.properties(spec, product, variant if self.on_variants(spec) else None)
+        return [d.toordinal() for prop in own for x in prop.values if isinstance(x, str) and (d := day(x))]
+
     def sorted(self, result, picks, sort):
         def key(p):
+            if sort.removeprefix("-") in ("level", "saving", "buyable") or "attribute." in sort:
+                found = [x for v in self.meeting_2(p, picks) for x in self.numbers_sorted_by(p, v, sort)]
+                if not found:
+                    return (1, 0)
+                return (0, -max(found)) if sort.startswith("-") else (0, min(found))
             if sort in ("price", "-price"):
                 prices = [x for v in self.meeting_2(p, picks) if (x := v.offer.price_now(self.now)) is not None]
                 if not prices:

@@ -1,6 +1,7 @@
 """Single rules of matching and counting, each on a catalogue small enough to count by eye."""
 
 import json
+from datetime import date
 from fractions import Fraction
 from unittest import TestCase
 
@@ -190,3 +191,62 @@ class OwnersSightTests(TestCase):
         skewed = round_cuts([1, 2, 3, 4, 1000], [5, 5, 5, 5, 1])
         self.assertEqual(skewed, sorted(set(skewed)))
         self.assertTrue(all(1 < cut <= 1000 for cut in skewed))
+
+
+class OccasionTests(TestCase):
+    """Rules on categories, listings and days; bins that picks emptied; ends of one's own; further orders."""
+
+    def setUp(self):
+        """Two departments, the second with a sub-category; one product in neither."""
+        self.products = catalogue(
+            plain("A", "Navy", 5, category="Ropes"),
+            plain("B", "Red", 8, category="Fenders > Ball", datePublished="2024-01-01"),
+            plain("C", "Navy", 20),
+        )
+        self.group = {"key": "group", "label": "Group", "source": {"kind": "category"}}
+
+    def shown(self, query, *rules, **rest):
+        """Tell whether colour shows under a query with some rules, beside a facet of categories."""
+        found = rack(self.products, {**COLOUR, "show_when": {"any": list(rules)}}, {**self.group, **rest})
+        return answer(found, query)[0].facets[0].shown
+
+    def test_a_category_holds_on_its_listing_and_below(self):
+        """A rule on a category holds where it, or one below it, is picked or is the listing; the scope of its bins does not matter."""
+        rule = {"facet": "group", "bins": ["fenders"]}
+        told = [self.shown(query, rule, scope="top") for query in ("", "group=fenders", "category=Fenders > Ball", "category=Ropes", "group=ropes")]
+        self.assertEqual(told, [False, True, True, False, False])
+        self.assertTrue(self.shown("group=fenders-ball", rule))
+        self.assertEqual([self.shown(query, {"facet": "group", "picked": False}) for query in ("", "category=Ropes")], [True, False])
+
+    def test_the_listing_itself_and_days(self):
+        """A rule on the listing needs no facet of categories; one on days goes by the day of the index, or of the shop."""
+        found = rack(self.products, {**COLOUR, "show_when": {"all": [{"listing": "fenders"}, {"from": "2024-12-01", "to": "2024-12-24"}]}})
+        days = ("2024-11-30", "2024-12-01", "2024-12-24", "2024-12-25")
+        shown = []
+        for day in days:
+            found.index.day = date.fromisoformat(day).toordinal()
+            shown.append([answer(found, query)[0].facets[0].shown for query in ("category=Fenders > Ball", "category=Ropes")])
+        self.assertEqual(shown, [[False, False], [True, False], [True, False], [False, False]])
+
+    def test_emptied(self):
+        """What picks emptied is dimmed, what the listing never has is hidden, and the facet keeps its place."""
+        found = rack(self.products, {**COLOUR, "empty": "emptied"}, PRICE)
+        given, _ = answer(found, "category=Ropes&price=6..")
+        self.assertTrue(given.facets[0].shown)
+        self.assertEqual([(b.key, b.shown, b.enabled) for b in given.facets[0].bins], [("navy", True, False), ("red", False, False)])
+
+    def test_ends_of_its_own(self):
+        """Fixed ends are the bounds whatever the data; one that is left out comes from the data, and needs some."""
+        both, one = ({**PRICE, "ends_at": ends} for ends in ({"low": 0, "high": 10}, {"high": 10}))
+        self.assertEqual(answer(rack(self.products, both), "category=nowhere")[0].facets[0].bounds, ("0", "10"))
+        self.assertEqual(answer(rack(self.products, one), "")[0].facets[0].bounds, ("5", "10"))
+        self.assertIsNone(answer(rack(self.products, one), "category=nowhere")[0].facets[0].bounds)
+        self.assertEqual(answer(rack(self.products, one), "price=15..")[0].products, ("C",))
+
+    def test_the_tree_of_the_catalogue(self):
+        """Categories stand as their paths first occur, unless the catalogue has a tree of its own; fewest first is most first reversed."""
+        found = rack(self.products, {**self.group, "order": "tree"})
+        self.assertEqual(list(answer(found, "")[1]["group"]), ["ropes", "fenders", "fenders-ball"])
+        found.index.tree = {("fenders",): 0, ("fenders", "ball"): 1, ("ropes",): 2}
+        self.assertEqual(list(answer(found, "")[1]["group"]), ["fenders", "fenders-ball", "ropes"])
+        self.assertEqual(list(answer(rack(self.products, {**COLOUR, "order": "-count"}), "")[1]["colour"]), ["red", "navy"])

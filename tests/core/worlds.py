@@ -24,11 +24,9 @@ def some(**parts):
     return st.fixed_dictionaries({}, optional=parts)
 
 
-PROPERTIES = st.lists(
-    st.builds(lambda name, value, unit: {"name": name, "value": value, **({"unitText": unit} if unit else {})}, NAMES, VALUES, UNITS),
-    min_size=1,
-    max_size=3,
-)
+_PROPERTY = st.builds(lambda name, value, unit: {"name": name, "value": value, **({"unitText": unit} if unit else {})}, NAMES, VALUES, UNITS)
+_DATED = st.fixed_dictionaries({"name": st.sampled_from(["Made on", "made  on"]), "value": DATES})
+PROPERTIES = st.lists(st.one_of(_PROPERTY, _PROPERTY, _PROPERTY, _DATED), min_size=1, max_size=3)
 PRICES = st.sampled_from([5, 9.99, 10, 10.5, "12", " 20 ", 20, 35, 50, "dear"])
 SPECIFICATIONS = st.lists(
     some(
@@ -142,7 +140,7 @@ def facet_files(draw):
         facet = {"key": f"f{place}", "label": "F", "source": source}
         facet |= draw(
             some(
-                match=st.sampled_from(["any", "all"]), pick=st.sampled_from(["one", "many"]), empty=st.sampled_from(["hide", "dim", "keep"])
+                match=st.sampled_from(["any", "all"]), pick=st.sampled_from(["one", "many"]), empty=st.sampled_from(["hide", "dim", "keep", "emptied"])
             )
         )
         facet |= draw(some(order=st.sampled_from(["label", "count", "listed", "value", "-label", "-count", "-listed", "-value"])))
@@ -150,6 +148,8 @@ def facet_files(draw):
         if shape == "ranges" and source["kind"] in ("attribute", "price", "rating", "number_from", "published", "age", "level"):
             facet |= draw(range_rules(source["kind"] == "published"))
             facet |= draw(st.sampled_from([{}, {"free": True}, {"free": True}]))
+            if facet.get("free"):
+                facet |= draw(ends_at(source["kind"] == "published"))
         elif shape == "bins" and source["kind"] == "words":
             facet["bins"] = {"order": draw(st.lists(st.one_of(LABELS, st.just("a b"), st.just("braid")), max_size=3))}
         elif shape == "bins":
@@ -159,26 +159,51 @@ def facet_files(draw):
                 {}, {"scope": "top"}, {"scope": "under", "under": "listing"}, {"scope": "under", "under": "listing", "deep": True},
                 {"scope": "under", "under": "ropes"}, {"scope": "under", "under": "Ropes > Mooring", "deep": True},
             ]))  # fmt: skip
-        if facets and draw(st.booleans()):
-            facet["show_when"] = draw(show_when([other["key"] for other in facets]))
+        if source["kind"] == "category" and draw(st.booleans()):
+            facet["order"] = draw(st.sampled_from(["tree", "-tree"]))
+        if draw(st.booleans()):
+            trees = [other["key"] for other in facets if other["source"]["kind"] == "category"]
+            facet["show_when"] = draw(show_when([other["key"] for other in facets], trees))
         facets.append(facet)
     return {"binsort": 1, "facets": draw(st.permutations(facets))}
 
 
-def show_when(keys):
-    rule = st.one_of(
-        st.fixed_dictionaries({"facet": st.sampled_from(keys), "picked": st.booleans()}),
-        st.fixed_dictionaries(
-            {"facet": st.sampled_from(keys), "bins": st.lists(st.sampled_from(["navy", "red", "10", "yes"]), min_size=1, max_size=2)}
+def ends_at(dates):
+    values = ["2023-12-31", "2024-01-01", "2024-06-15"] if dates else [-5, 1, 4.5, 100]
+    return st.one_of(
+        st.just({}),
+        st.sampled_from([{"low": values[0]}, {"high": values[2]}, {"low": values[1], "high": values[1]}, {"low": values[0], "high": values[2]}]).map(
+            lambda ends: {"ends_at": ends}
         ),
     )
+
+
+def show_when(keys, trees):
+    rules = [
+        st.fixed_dictionaries({"listing": PATHS}),
+        st.sampled_from([{"from": "2024-06-15"}, {"from": "2024-06-16"}, {"to": "2024-06-14"}, {"from": "2024-01-01", "to": "2024-06-15"}]),
+    ]
+    if keys:
+        values = st.lists(st.sampled_from(["navy", "red", "10", "yes"]), min_size=1, max_size=2)
+        rules += [
+            st.fixed_dictionaries({"facet": st.sampled_from(keys), "picked": st.booleans()}),
+            st.fixed_dictionaries({"facet": st.sampled_from(keys), "bins": values}),
+        ]
+    if trees:
+        paths = st.lists(st.sampled_from(["ropes", "ropes-mooring", "fenders", "a-b", "nowhere"]), min_size=1, max_size=2)
+        rules.append(st.fixed_dictionaries({"facet": st.sampled_from(trees), "bins": paths}))
+    rule = st.one_of(*rules)
     return st.one_of(*(st.fixed_dictionaries({mode: st.lists(rule, min_size=1, max_size=2)}) for mode in ("all", "any")))
 
 
 WILD_NAMES = ["f0", "f1", "f2", "f0.from", "f0.to", "f1.from", "f1.to", "f2.from", "f2.to", "x", "x.from", "q"]
 WILD_VALUES = ["", "navy", "10..20", "..10", "5..", "20..5", "..", "5", "12", "4.5", "2024-01-01..", "2024-01-01", "yes", "1" * 1001]
 RESERVED = {
-    "sort": ["listed", "price", "-price", "name", "-name", "newest", "-rating", "dear"],
+    "sort": [
+        *("listed", "price", "-price", "name", "-name", "newest", "-rating", "dear", "-newest", "level", "-level", "saving", "-saving", "buyable"),
+        *("-buyable", "attribute.diameter", "-attribute.Diameter", "attribute.MIXED", "-attribute.mixed", "attribute.", "attribute.nothing"),
+        *("attribute.Made on", "-attribute.made ON"),
+    ],
     "category": ["ropes", "Ropes > MOORING", "Nowhere", " > "],
     "page": ["1", "2", "0", "x", "02"],
     "per": ["1", "2", "0"],

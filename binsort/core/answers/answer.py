@@ -11,20 +11,21 @@ from numpy.typing import NDArray
 from pyroaring import BitMap
 
 from binsort.core.facets.query import Picks, Query, read_query
-from binsort.core.facets.rules import taking_part
+from binsort.core.facets.rules import Occasion, taking_part
 from binsort.core.facets.spec import FacetSpec
-from binsort.core.index.bins import Bin, in_order
+from binsort.core.index.bins import TREE, Bin, in_order
 from binsort.core.index.bitmaps import union
-from binsort.core.index.catalogue_index import CATEGORY, Changes, Index, Listing, unchanged
-from binsort.core.index.orders import PRICE, Order
+from binsort.core.index.catalogue_index import CATEGORY, Changes, Index, Listing, Tree, unchanged
+from binsort.core.index.orders import PRICE
 from binsort.core.values.numbers import Number
 
 from .bin_counts import Counter, bounds
 from .matching import Conditions, Facet, Left, conditions_of
-from .ordering import ordered_part, part_in_order
+from .ordering import ordered_part
 from .side_by_side import SideBySide
 
 SEARCH = "q"  # no facet can have this key
+EMPTIED = "emptied"  # of empty bins those are seen that picks have emptied
 _KEPT_LISTINGS = 64  # whose bins, in order and with their counts, are kept
 
 
@@ -73,6 +74,7 @@ class OnListing:
     names: tuple[tuple[str, ...], tuple[str, ...]]  # of the bins: keys and labels
     products: tuple[BitMap, ...]  # of each bin
     places: NDArray[np.intp]  # of each bin among all of the facet's
+    tree: Tree | None  # that they stand in the order of
 
 
 class RackIndex:
@@ -132,7 +134,20 @@ class RackIndex:
 
     def read(self, pairs: Sequence[tuple[str, str]], category: Listing = None) -> Query:
         """Understand a query in this rack; ``category`` goes before the query's own."""
-        return read_query(pairs, self.specs, lambda key, listing: self.on_listing(self.by_key[key], listing).keys, category)
+        return read_query(pairs, self.specs, self._keys_on, category, lambda sort: self.index.orders.source(sort) is not None)
+
+    def _keys_on(self, key: str, listing: Listing) -> frozenset[str]:
+        return self.on_listing(self.by_key[key], listing).keys
+
+    def nodes(self, key: str, bin: str) -> tuple[str, ...]:
+        """Return the category of a bin, by the keys of its facet and its own; empty where there is no such bin."""
+        facet = self.by_key.get(key)
+        return facet.by_key[bin].nodes if facet and bin in facet.by_key else ()
+
+    @property
+    def today(self) -> int:
+        """The ordinal of the day that rules on time go by: that of the index's moment in UTC, unless the shop keeps another."""
+        return self.index.today
 
     def on_listing(self, facet: Facet, listing: Listing) -> OnListing:
         """Return a facet's bins on a listing, in order, with their counts while nothing is picked."""
@@ -140,7 +155,8 @@ class RackIndex:
             return _on_listing(facet, listing, BitMap())
         kept = self._on_listing.pop(listing, None) or {}
         here = kept.get(facet.spec.key)
-        if here is None:
+        tree = self.index.tree if facet.spec.order.removeprefix("-") == TREE else None
+        if here is None or here.tree is not tree and here.tree != tree:
             here = kept[facet.spec.key] = _on_listing(facet, listing, self.index.listing(listing))
         self._on_listing[listing] = kept  # the one used last stands last
         while len(self._on_listing) > _KEPT_LISTINGS:
@@ -154,7 +170,8 @@ def _on_listing(facet: Facet, listing: Listing, products: BitMap) -> OnListing:
     counts = [products.intersection_cardinality(facet.products(bin)) for bin in bins]
     members = list(map(facet.products, bins))
     binned = facet.with_number if facet.spec.free and not facet.spec.ranges else union(members)
-    order = in_order(facet.spec, bins, counts)
+    tree = facet.index.tree if facet.spec.order.removeprefix("-") == TREE else None
+    order = in_order(facet.spec, bins, counts, tree)
     return OnListing(
         bins=tuple(bins[place] for place in order),
         counts=tuple(counts[place] for place in order),
@@ -163,6 +180,7 @@ def _on_listing(facet: Facet, listing: Listing, products: BitMap) -> OnListing:
         names=(tuple(bins[place].key for place in order), tuple(bins[place].label for place in order)),
         products=tuple(members[place] for place in order),
         places=np.array([within[place] for place in order], dtype=np.intp),
+        tree=tree,
     )
 
 
@@ -193,7 +211,7 @@ class State:
         self.found = found
         self.listing = query.category
         self.products = rack.index.listing(query.category)
-        self.shown = taking_part(rack.specs, query.picks)
+        self.shown = taking_part(rack.specs, query.picks, Occasion(query.category, rack.today, rack.nodes))
         self.picks: Mapping[str, Picks] = {key: picks for key, picks in query.picks.items() if key in self.shown}
         conditions = conditions_of(rack.facets, self.picks)
         self.conditions: Conditions = conditions if found is None else conditions.among(SEARCH, found)
@@ -240,11 +258,11 @@ class State:
         ends = bounds(self.left, facet) if spec.free else None
         return FacetAnswer(
             key=spec.key,
-            shown=spec.key in self.shown and (bool(picks) or any(counts) or ends is not None),
+            shown=spec.key in self.shown and (bool(picks) or any(here.counts if spec.empty == EMPTIED else counts) or ends is not None),
             unbinned=here.unbinned,
             bounds=ends,
             free=tuple((*picked_range.texts(spec.source.kind), counter.range(picked_range)) for picked_range in picks.ranges),
-            bins=_bin_answers(here.names, counts, picks, spec.empty),
+            bins=_bin_answers(here, counts, picks, spec.empty),
         )
 
     def page(self, per: int) -> list[int]:
@@ -261,17 +279,15 @@ class State:
         least, greatest = min(column.least[counted], default=0), max(column.greatest[counted], default=-1)
         return None if greatest < 0 else (column.numbers[int(least)], column.numbers[int(greatest)])
 
-    def part(self, start: int, stop: int, order: Order | None = None) -> list[int]:
-        """Return the slots of the result's products from one place to before another, in the order asked for, or in another one."""
-        if order is not None:
-            return part_in_order(order, self.result, start, stop)
+    def part(self, start: int, stop: int) -> list[int]:
+        """Return the slots of the result's products from one place to before another, in the order asked for."""
         same_variant = None if self.left.same_variant is None else lambda: self.left.variants
         return ordered_part(self.rack.index.orders, self.query.sort, self.result, start, stop, same_variant=same_variant)
 
 
-def _bin_answers(names: tuple[tuple[str, ...], tuple[str, ...]], counts: Sequence[int], picks: Picks, empty: str) -> tuple[BinAnswer, ...]:
+def _bin_answers(here: OnListing, counts: Sequence[int], picks: Picks, empty: str) -> tuple[BinAnswer, ...]:
     """Return the answers of bins; most hold something and are not picked, and are made all alike."""
-    keys, labels = names
+    keys, labels = here.names
     answers = list(map(tuple.__new__, repeat(BinAnswer), zip(keys, labels, counts, repeat(False), repeat(True), repeat(True))))
     shown, enabled = empty != "hide", empty == "keep"  # what a bin is that nothing is in
     picked = set(picks.bins)
@@ -280,5 +296,6 @@ def _bin_answers(names: tuple[tuple[str, ...], tuple[str, ...]], counts: Sequenc
     for place in others:
         key = keys[place]
         is_seen = bool(counts[place]) or key in picked
-        answers[place] = BinAnswer(key, labels[place], counts[place], key in picked, is_seen or shown, is_seen or enabled)
+        stays = shown if empty != EMPTIED else bool(here.counts[place])
+        answers[place] = BinAnswer(key, labels[place], counts[place], key in picked, is_seen or stays, is_seen or enabled)
     return tuple(answers)

@@ -9,6 +9,7 @@ from pyroaring import BitMap
 from binsort.core.facets.query import FreeRange
 from binsort.core.facets.spec import written_bound
 from binsort.core.index.bins import Bin
+from binsort.core.values.numbers import Number
 
 from .matching import Facet, Left
 from .side_by_side import SideBySide, count_alone
@@ -94,10 +95,17 @@ class Counter:
 
 
 def bounds(left: Left, facet: Facet) -> tuple[str, str] | None:
-    """Return the least and greatest number of a free facet over the result with its own picks removed."""
-    rest = left.without(facet.spec.key)
+    """Return the ends of a free facet: those that are fixed, else the least and greatest number over the result without its own picks."""
+    fixed = facet.spec.ends_at
+    found = fixed if None not in fixed else _found_ends(left.without(facet.spec.key), facet)
+    if found is None:
+        return None
+    low, high = (own if fix is None else fix for own, fix in zip(found, fixed, strict=True))
+    assert low is not None and high is not None
+    return written_bound(low, facet.spec.source.kind), written_bound(high, facet.spec.source.kind)
+
+
+def _found_ends(rest: Left, facet: Facet) -> tuple[Number, Number] | None:
     if facet.on_variants and rest.same_variant is None:
-        ends = facet.column.ends(rest.products, left.index.size, left.index.product_of)
-    else:
-        ends = facet.column.ends(rest.variants if facet.on_variants else rest.products, facet.column.size)
-    return None if ends is None else (written_bound(ends[0], facet.spec.source.kind), written_bound(ends[1], facet.spec.source.kind))
+        return facet.column.ends(rest.products, rest.index.size, rest.index.product_of)
+    return facet.column.ends(rest.variants if facet.on_variants else rest.products, facet.column.size)

@@ -29,7 +29,7 @@ class Facet:
         self.on_variants = self.column.level == VARIANT
         self.bins = bins
         self.by_key = {bin.key: bin for bin in bins}
-        self._index = index
+        self.index = index
         self._projected: dict[str, BitMap] = {}
         self._split: dict[str, tuple[BitMap, BitMap]] = {}
         self._articles: dict[str, BitMap] = {}
@@ -65,8 +65,8 @@ class Facet:
         """Bring what was found out about earlier bins up to date, at the cost of what changed."""
         projected, split = known
         moving = union(bitmap(owners) for _, owners in (*change.removed, *change.added))
-        products = self._index.project(moving) if projected else moving
-        variants = bitmap(self._index.facts.variants_of(numbers(products))) if projected else moving
+        products = self.index.project(moving) if projected else moving
+        variants = bitmap(self.index.facts.variants_of(numbers(products))) if projected else moving
         for key, members in projected.items():
             bin, old = self.by_key.get(key), before[key]
             if bin is None or bin.values != old.values or bin.range != old.range:
@@ -74,20 +74,20 @@ class Facet:
             same = bin.members is old.members
             if same and key in split:
                 self._split[key] = split[key]
-            self._projected[key] = members if same else (members - products) | self._index.project(bin.members & variants)
+            self._projected[key] = members if same else (members - products) | self.index.project(bin.members & variants)
 
     def products(self, bin: Bin) -> BitMap:
         """Return the products in a bin."""
         if not self.on_variants:
             return bin.members
         if bin.key not in self._projected:
-            self._projected[bin.key] = self._index.project(bin.members)
+            self._projected[bin.key] = self.index.project(bin.members)
         return self._projected[bin.key]
 
     def split(self, bin: Bin) -> tuple[BitMap, BitMap]:
         """Return the variants in a bin whose product has no other in it, and those whose product has."""
         if bin.key not in self._split:
-            several = self._index.several(bin.members)
+            several = self.index.several(bin.members)
             self._split[bin.key] = (bin.members - several, several)
         return self._split[bin.key]
 
@@ -95,9 +95,9 @@ class Facet:
         """Return the variants of the products that meet the picks of a facet that is not on variants; those of a bin are found once."""
         for key in picks.bins:
             if key not in self._articles:
-                self._articles[key] = self._index.variants_of(self.by_key[key].members)
+                self._articles[key] = self.index.variants_of(self.by_key[key].members)
         parts = [self._articles[key] for key in picks.bins]
-        parts += [self._index.variants_of(self.range_members(picked_range)) for picked_range in picks.ranges]
+        parts += [self.index.variants_of(self.range_members(picked_range)) for picked_range in picks.ranges]
         return intersection(*parts) if self.spec.matches_all else union(parts)
 
     def range_members(self, picked_range: FreeRange) -> BitMap:
@@ -112,7 +112,7 @@ class Facet:
     def with_number(self) -> BitMap:
         """The products that have a number (or date) of this facet's source."""
         owners = self.column.with_number
-        return self._index.project(owners) if self.on_variants else owners
+        return self.index.project(owners) if self.on_variants else owners
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,17 +7,9 @@ from numpy.typing import NDArray
 from pyroaring import BitMap
 
 from binsort.core.index.bitmaps import mask_of, numbers
-from binsort.core.index.orders import Order, Orders
+from binsort.core.index.orders import Order, Orders, SortSource
 
 _SPARSE = 16  # a result of fewer than one product in so many is sorted; a fuller one is met by walking the order
-_ORDERS: dict[str, Callable[[Orders], Order]] = {
-    "name": lambda orders: orders.name,
-    "-name": lambda orders: orders.name_down,
-    "newest": lambda orders: orders.newest,
-    "-rating": lambda orders: orders.rating,
-    "price": lambda orders: orders.price,
-    "-price": lambda orders: orders.price_down,
-}
 
 
 def ordered_part(
@@ -27,17 +19,20 @@ def ordered_part(
 
     Args:
         orders: of the index.
-        sort: ``listed``, ``price``, ``-price``, ``name``, ``-name``, ``newest`` or ``-rating``.
+        sort: ``listed``, ``name``, ``-name``, or one that :meth:`Orders.source` knows.
         result: the result.
         start: the first product's place in the result.
         stop: the place after the last one's.
-        same_variant: the variants of the result whose prices count, None for all of them.
+        same_variant: the variants of the result whose numbers count, None for all of them.
     """
-    if sort == "listed":
+    if sort in ("name", "-name"):
+        return part_in_order(orders.name if sort == "name" else orders.name_down, result, start, stop)
+    by = orders.source(sort)
+    if by is None:
         return _as_listed(orders, result, start, stop)
-    if sort in ("price", "-price") and same_variant is not None:
-        return _by_price(orders, same_variant(), (start, stop), down=sort == "-price")
-    return part_in_order(_ORDERS[sort](orders), result, start, stop)
+    if same_variant is not None and orders.is_on_variants(by):
+        return _by_variants(orders, by, same_variant(), (start, stop))
+    return part_in_order(orders.by_number(by), result, start, stop)
 
 
 def part_in_order(order: Order, result: BitMap, start: int, stop: int) -> list[int]:
@@ -65,9 +60,9 @@ def _as_listed(orders: Orders, result: BitMap, start: int, stop: int) -> list[in
     return list(result[start:stop]) if start < len(result) else []
 
 
-def _by_price(orders: Orders, variants: BitMap, places: tuple[int, int], *, down: bool) -> list[int]:
-    products, least, greatest = orders.prices_within(numbers(variants))
-    keys = (-greatest if down else least).astype(np.int64)
+def _by_variants(orders: Orders, by: SortSource, variants: BitMap, places: tuple[int, int]) -> list[int]:
+    products, least, greatest = orders.ends_within(by.source, numbers(variants))
+    keys = (-greatest if by.down else least).astype(np.int64)
     start, stop = places
     chosen = smallest((keys << 32) + orders.ties(products), start, min(stop, len(keys))) if start < len(keys) else keys[:0]
     slots = chosen & 0xFFFFFFFF

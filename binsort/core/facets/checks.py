@@ -92,6 +92,10 @@ def _check_kinds(facet: dict[str, Any]) -> _Found:
     for name in (*ranges, *(["free"] if facet.get("free") else [])):
         if not kind_of(kind).has_ranges:
             yield "kind-without-ranges", name, f"needs numbers or dates, and {kind} has none. Take it out."
+    if "ends_at" in facet and not facet.get("free"):
+        yield "ends-at-without-free", "ends_at", "needs free, as only a range of the shopper's own has ends. Add that, or take it out."
+    if facet.get("order", "").removeprefix("-") == "tree" and not kind_of(kind).is_tree:
+        yield "order-tree", "order", f"tree is an order of categories, and the source is {kind}. Choose another order."
     if facet.get("ends") == "closed" and "cuts" not in facet:
         yield "ends-without-cuts", "ends", "needs cuts. Add cuts, or take it out."
     elif facet.get("ends") == "closed" and len(facet["cuts"]) < 2:
@@ -112,6 +116,15 @@ def _check_bounds(facet: dict[str, Any]) -> _Found:
             yield "cuts-not-rising", name, "do not rise. Write them from low to high."
     for place, item in enumerate(facet.get("ranges", ())):
         yield from _check_range(f"ranges.{place}", item, dates)
+    yield from _check_ends_at(facet.get("ends_at", {}), dates)
+
+
+def _check_ends_at(ends: dict[str, Any], dates: bool) -> _Found:
+    wrong = [value for value in ends.values() if not _is_bound(value, dates)]
+    if wrong:
+        yield "wrong-bound", "ends_at", f"holds {wrong[0]!r}, which is no {'date (YYYY-MM-DD)' if dates else 'number'}. Write one."
+    elif len(ends) == 2 and _comparable(ends["low"], dates) > _comparable(ends["high"], dates):
+        yield "ends-at-backwards", "ends_at", "has low above high. Swap them."
 
 
 def _check_range(name: str, item: dict[str, Any], dates: bool) -> _Found:
@@ -158,8 +171,25 @@ def _check_scope(facet: dict[str, Any]) -> _Found:
 def _check_show_when(facet: dict[str, Any]) -> _Found:
     for mode, rules in facet.get("show_when", {}).items():
         for place, rule in enumerate(rules):
-            if ("picked" in rule) == ("bins" in rule):
-                yield "rule-shape", f"show_when.{mode}.{place}", "needs exactly one of picked and bins. Keep one."
+            yield from _check_rule(f"show_when.{mode}.{place}", rule)
+
+
+def _check_rule(name: str, rule: dict[str, Any]) -> _Found:
+    """Check one rule: on a facet, on the listing, or on days."""
+    days = [rule[end] for end in ("from", "to") if end in rule]
+    said = [what for what, is_said in (("facet", "facet" in rule), ("listing", "listing" in rule), ("from and to", bool(days))) if is_said]
+    if len(said) != 1:
+        yield "rule-shape", name, "needs exactly one of facet, listing, and from or to. Keep one."
+    elif said != ["facet"] and ("picked" in rule or "bins" in rule):
+        yield "rule-shape", name, f"says picked or bins beside {said[0]}; these belong to a facet. Take them out."
+    elif said == ["facet"] and ("picked" in rule) == ("bins" in rule):
+        yield "rule-shape", name, "needs exactly one of picked and bins. Keep one."
+    elif said == ["listing"] and not category_path(rule["listing"]):
+        yield "rule-listing", name, "names no category. Write its path."
+    elif wrong := [value for value in days if day(value) is None]:
+        yield "wrong-bound", name, f"holds {wrong[0]!r}, which is no date (YYYY-MM-DD). Write one."
+    elif len(days) == 2 and _comparable(days[0], True) > _comparable(days[1], True):
+        yield "rule-days-backwards", name, "ends before it begins. Swap from and to."
 
 
 def check_rules(facets: list[dict[str, Any]]) -> list[Problem]:

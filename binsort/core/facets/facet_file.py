@@ -14,6 +14,7 @@ from binsort.core.values.numbers import Unusable
 from binsort.core.values.strict_json import BadJson, has_surrogate, loads, walk
 
 from .checks import check_facet, check_racks, check_rules
+from .former_forms import upgraded
 from .problem import Problem
 from .spec import FacetSpec, facet_spec
 
@@ -56,15 +57,19 @@ def next_or_raise(racks: list[Rack], key: str) -> Rack:
 
 def read_facet_file(text: str | bytes) -> FacetFile:
     """Read a facet file. Raises FacetFileError with all problems at once."""
+    return facet_file(upgraded(read_document(text)))
+
+
+def read_document(text: str | bytes) -> Any:
+    """Read the JSON of a facet file, what it says not checked yet. Raises FacetFileError."""
     try:
         if isinstance(text, bytes):
             text = text.decode("utf-8-sig")
-        document = loads(text, surrogates=True)
+        return loads(text, surrogates=True)
     except UnicodeDecodeError as error:
         raise FacetFileError([Problem("file-encoding", "", "", "The facet file is not UTF-8. Save it as UTF-8.")]) from error
     except BadJson as error:
         raise FacetFileError([Problem("file-json", "", "", f"The facet file is {error}. Mend the JSON.")]) from error
-    return facet_file(document)
 
 
 def facet_file(document: Any) -> FacetFile:

@@ -31,6 +31,7 @@ class SourceKind:
     group: str = "values"  # that its proposal is listed under
     place: int = 0  # among the proposals of all kinds, before they are weighed
     labels: Mapping[str, str] = field(default_factory=dict)  # of its values, where they are words of ours
+    for_sorting: bool = False  # products are ordered by it, no facet can have it
 
     @property
     def has_ranges(self) -> bool:
@@ -55,5 +56,5 @@ def kind_of(name: str) -> SourceKind:
 
 
 def kinds() -> tuple[SourceKind, ...]:
-    """Return every kind."""
-    return tuple(_KINDS.values())
+    """Return every kind that a facet can have."""
+    return tuple(kind for kind in _KINDS.values() if not kind.for_sorting)

@@ -13,7 +13,9 @@ from .kinds import kind_of
 from .spec import FacetSpec, written_bound
 
 RESERVED = frozenset({"sort", "page", "per", "q", "category"})  # words that addresses use for themselves
-SORTS = ("listed", "price", "-price", "name", "-name", "newest", "-rating")
+USUAL_SORTS = ("listed", "price", "-price", "name", "-name", "newest", "-rating")
+SORTS = (*USUAL_SORTS, "buyable", "-saving", "saving", "-level", "level")  # besides those by an attribute
+ATTRIBUTE_SORT = "attribute."  # before the name of one
 _COUNTING = re.compile("[1-9][0-9]*")
 
 
@@ -77,6 +79,7 @@ def read_query(
     facets: Sequence[FacetSpec],
     bin_keys: Callable[[str, tuple[str, ...] | None], frozenset[str]],
     category: tuple[str, ...] | None = None,
+    is_sort: Callable[[str], bool] = lambda sort: False,
 ) -> Query:
     """Understand a query.
 
@@ -85,8 +88,9 @@ def read_query(
         facets: those of the rack.
         bin_keys: gives the keys that can be picked in a facet on a listing.
         category: the listing, if decided elsewhere; it goes before the query's.
+        is_sort: tells whether the catalogue can be sorted by an attribute, which is named as in an address.
     """
-    reader = _Reader(pairs, {facet.key: facet for facet in facets})
+    reader = _Reader(pairs, {facet.key: facet for facet in facets}, is_sort)
     reader.read_reserved()
     listing = reader.category if category is None else category
     reader.read_picks(lambda key: bin_keys(key, listing))
@@ -98,8 +102,8 @@ def read_query(
 class _Reader:
     """Goes through the pairs of one query."""
 
-    def __init__(self, pairs: Sequence[tuple[str, str]], facets: dict[str, FacetSpec]) -> None:
-        self.facets = facets
+    def __init__(self, pairs: Sequence[tuple[str, str]], facets: dict[str, FacetSpec], is_sort: Callable[[str], bool]) -> None:
+        self.facets, self._is_sort = facets, is_sort
         self.sort, self.page = "listed", 1
         self.per: int | None = None
         self.category: tuple[str, ...] | None = None
@@ -119,8 +123,9 @@ class _Reader:
 
     def _take_reserved(self, name: str, value: str) -> bool:
         if name == "sort":
-            self.sort = value if value in SORTS else self.sort
-            return value in SORTS
+            usable = value in SORTS or (value.removeprefix("-").startswith(ATTRIBUTE_SORT) and self._is_sort(value))
+            self.sort = value if usable else self.sort
+            return usable
         if name == "category":
             path = tuple(map(identity, category_path(value)))
             self.category = path or self.category

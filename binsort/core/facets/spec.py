@@ -12,6 +12,9 @@ from binsort.core.values.text import category_path, identity, normalise, path_id
 from .kinds import kind_of
 
 
+_DATED = "published"  # a kind whose bounds are dates
+
+
 @dataclass(frozen=True, slots=True)
 class WordGroup:
     """Texts that stand for one choice: a product is in it if one of the places looked in says one of them."""
@@ -71,11 +74,14 @@ class ValueBins:
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """One condition under which a facet is shown."""
+    """One condition under which a facet is shown: on another facet's picks, on the listing, or on the day."""
 
-    facet: str
+    facet: str = ""  # empty for the other two
     picked: bool | None = None
     bins: frozenset[str] = frozenset()
+    listing: tuple[str, ...] = ()  # identities of a category's path
+    first: int | None = None  # day ordinals
+    last: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,6 +111,7 @@ class FacetSpec:
     under: tuple[str, ...] = ()  # identities of the path's segments
     under_listing: bool = False
     deep: bool = False
+    ends_at: tuple[Number | None, Number | None] = (None, None)  # of a free facet: its ends whatever the data
 
     @property
     def matches_all(self) -> bool:
@@ -133,7 +140,13 @@ def facet_spec(document: dict[str, Any]) -> FacetSpec:
         under=() if under == "listing" else tuple(map(identity, category_path(under))),
         under_listing=under == "listing",
         deep=document.get("deep", False),
+        ends_at=_ends_at(document.get("ends_at", {}), kind),
     )
+
+
+def _ends_at(document: dict[str, Any], kind: str) -> tuple[Number | None, Number | None]:
+    low, high = (bound(document[end], kind) if end in document else None for end in ("low", "high"))
+    return low, high
 
 
 def _source(document: dict[str, Any]) -> Source:
@@ -230,4 +243,16 @@ def _show_when(document: dict[str, Any] | None) -> ShowWhen | None:
         return None
     every = "all" in document
     rules = document["all"] if every else document["any"]
-    return ShowWhen(every, tuple(Rule(rule["facet"], rule.get("picked"), frozenset(rule.get("bins", ()))) for rule in rules))
+    return ShowWhen(every, tuple(map(_rule, rules)))
+
+
+def _rule(document: dict[str, Any]) -> Rule:
+    first, last = (None if (text := document.get(end)) is None else bound(text, _DATED) for end in ("from", "to"))
+    return Rule(
+        facet=document.get("facet", ""),
+        picked=document.get("picked"),
+        bins=frozenset(document.get("bins", ())),
+        listing=tuple(map(identity, category_path(document.get("listing", "")))),
+        first=None if first is None else int(first),
+        last=None if last is None else int(last),
+    )

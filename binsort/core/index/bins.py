@@ -217,17 +217,22 @@ def _with_members(bin: Bin, members: BitMap) -> Bin:
 # -- order
 
 
-def in_order(spec: FacetSpec, bins: Sequence[Bin], counts: Sequence[int]) -> list[int]:
+TREE = "tree"  # the order of categories in the tree of the catalogue
+
+
+def in_order(spec: FacetSpec, bins: Sequence[Bin], counts: Sequence[int], tree: Mapping[tuple[str, ...], int] | None = None) -> list[int]:
     """Return the places of ``bins`` in the order in which shoppers see them.
 
     Args:
         spec: the facet.
         bins: its bins in scope.
         counts: the listing's count of each with no picks.
+        tree: the place of each category in the tree of the catalogue, needed for the order of that.
     """
     backwards = spec.order.startswith("-")
     name = spec.order.removeprefix("-") or usual_order(spec, bins)
-    places = sorted(range(len(bins)), key=lambda n: _order_key(spec, name, bins[n], counts[n]), reverse=backwards)
+    firsts = [counts[n] if name != TREE else (tree or {}).get(bins[n].nodes, len(tree or ())) for n in range(len(bins))]
+    places = sorted(range(len(bins)), key=lambda n: _order_key(spec, name, bins[n], firsts[n]), reverse=backwards)
     return _depth_first(bins, places) if kind_of(spec.source.kind).is_tree else places
 
 
@@ -251,6 +256,8 @@ def _order_key(spec: FacetSpec, name: str, bin: Bin, count: int) -> _Ordered:
 def _first_key(spec: FacetSpec, name: str, bin: Bin, count: int) -> tuple[bool | Number, ...]:
     if name == "count":
         return (-count,)
+    if name == TREE:
+        return (count,)
     if name == "value" and bin.range is not None:
         low, high = bin.range.low, bin.range.high
         return (low is not None, low or 0, high is None, high or 0)

@@ -11,9 +11,12 @@ from pyroaring import BitMap
 
 from binsort.core.facets.spec import Source
 from binsort.core.products.product import Product
+from binsort.core.values.dates import SECONDS_OF_DAY
 from binsort.core.values.numbers import Number
+from binsort.core.values.text import identity
 
 from .bitmaps import bitmap_of_mask, bitmap_of_rising, first_of_each, mask_of, numbers
+from .codes import CATEGORIES
 from .columns import Change, Column
 from .facts import Facts, build_facts
 from .orders import Orders
@@ -25,6 +28,7 @@ CATEGORY = Source("category")
 _MANY = 4  # where fewer than one variant in so many is asked for, looking at these alone is faster
 _DENSE = 16  # one variant for so many products makes the way by a mask the faster one
 
+Tree: TypeAlias = Mapping[tuple[str, ...], int]  # the place of each category, by the identities of its path
 Listing: TypeAlias = tuple[str, ...] | None  # identities of a category's path, None for all products
 Changes: TypeAlias = Mapping[tuple[str, ...], Change | None]  # by column; None where all of it was made anew
 
@@ -59,6 +63,34 @@ class Index:
         self._lock = RLock()
         self._columns: dict[tuple[str, ...], tuple[Reading, Column]] = {}
         self._memory: dict[Hashable, Any] = {}
+        self._tree: Tree | None = None
+        self.day: int | None = None  # the ordinal of the shop's own day
+
+    @property
+    def today(self) -> int:
+        """The ordinal of the day: the shop's own, else that of the moment in UTC."""
+        return int(self.now // SECONDS_OF_DAY) if self.day is None else self.day
+
+    @property
+    def tree(self) -> Tree:
+        """The order of categories: that of the catalogue's own tree, else that in which their paths first occur."""
+        return self.remember("tree", self._tree_as_written) if self._tree is None else self._tree
+
+    @tree.setter
+    def tree(self, tree: Tree) -> None:
+        if tree != self._tree:
+            self._tree = tree
+
+    def _tree_as_written(self) -> Tree:
+        coded, paths, rank = self.facts.field(CATEGORIES), self.facts.items(CATEGORIES), self.facts.rank
+        codes = coded.codes if rank is None else coded.codes[np.argsort(rank[coded.owners], kind="stable")]
+        said, firsts = np.unique(codes, return_index=True)
+        tree: dict[tuple[str, ...], int] = {}
+        for code in said[np.argsort(firsts)].tolist():
+            nodes = tuple(map(identity, paths[code]))
+            for depth in range(1, len(nodes) + 1):
+                tree.setdefault(nodes[:depth], len(tree))
+        return tree
 
     def column(self, source: Source) -> Column:
         """Return the column of a source, made when first asked for."""

@@ -1,21 +1,47 @@
 """Orders: all products by name, price, rating and date, each order made when first asked for."""
 
 from bisect import bisect_left
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from fractions import Fraction
 from functools import cached_property
-from typing import TypeAlias
+from typing import NamedTuple, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
 
+from binsort.core.facets.query import ATTRIBUTE_SORT
 from binsort.core.facets.spec import Source
-from binsort.core.values.text import natural_key
+from binsort.core.products.product import Written
+from binsort.core.values.dates import day
+from binsort.core.values.text import identity, natural_key
 
 from .bitmaps import Numbers
-from .columns import VARIANT, Column
+from .codes import attribute
+from .columns import PRODUCT, VARIANT, Column
 from .facts import Facts
 
-PRICE, RATING, PUBLISHED = Source("price"), Source("rating"), Source("published")
+PRICE, RATING, PUBLISHED, LEVEL = Source("price"), Source("rating"), Source("published"), Source("level")
+SAVING, BUYABLE = Source("saving"), Source("buyable")
+
+
+class SortSource(NamedTuple):
+    """What products are ordered by: the least number of each first, or going down the greatest."""
+
+    source: Source
+    down: bool = False
+
+
+_SOURCES = {
+    "price": SortSource(PRICE),
+    "-price": SortSource(PRICE, True),
+    "newest": SortSource(PUBLISHED, True),
+    "-rating": SortSource(RATING, True),
+    "level": SortSource(LEVEL),
+    "-level": SortSource(LEVEL, True),
+    "saving": SortSource(SAVING),
+    "-saving": SortSource(SAVING, True),
+    "buyable": SortSource(BUYABLE),
+}
 
 Ranks: TypeAlias = NDArray[np.int32]
 
@@ -39,7 +65,8 @@ class Orders:
 
     def __init__(self, facts: Facts, column: Callable[[Source], Column]) -> None:
         self._facts, self._column = facts, column
-        self._by_number: dict[tuple[Source, bool], Order] = {}
+        self._by_number: dict[SortSource, Order] = {}
+        self._kinds: dict[str, str] = {}  # of attributes: what they are sorted as
 
     @cached_property
     def listed(self) -> NDArray[np.int32] | None:
@@ -72,46 +99,48 @@ class Orders:
         )
         return self._by(-places)
 
-    @cached_property
-    def newest(self) -> Order:
-        """Latest published first."""
-        return self._by(-self._column(PUBLISHED).greatest)
+    def source(self, sort: str) -> SortSource | None:
+        """Return what an order goes by, None for those that no number decides, and for unknown ones.
 
-    @cached_property
-    def rating(self) -> Order:
-        """Best rated first."""
-        return self._by(-self._column(RATING).greatest)
+        An attribute can be sorted by where the catalogue, invisible products included, gives a number or a date for it.
+        """
+        if sort in _SOURCES:
+            return _SOURCES[sort]
+        name = sort.removeprefix("-")
+        if not name.startswith(ATTRIBUTE_SORT):
+            return None
+        kind = self._sorted_as(identity(name.removeprefix(ATTRIBUTE_SORT)))
+        return SortSource(Source(kind, name.removeprefix(ATTRIBUTE_SORT)), sort.startswith("-")) if kind else None
 
-    @cached_property
-    def prices(self) -> tuple[Ranks, Ranks]:
-        """The ranks of each product's least and greatest price over all its variants."""
-        column, starts = self._column(PRICE), self._facts.starts[:-1].astype(np.int64)
-        if not len(starts):
-            return column.least, column.greatest
-        return np.minimum.reduceat(column.least, starts), np.maximum.reduceat(column.greatest, starts)
+    def _sorted_as(self, name: str) -> str:
+        """Return whether an attribute is sorted by its numbers or its dates, as a kind of source; empty for neither."""
+        if name not in self._kinds:
+            given = [value for level in (PRODUCT, VARIANT) for value in self._given(name, level)]
+            has_numbers = any(isinstance(value, int | Fraction) and not isinstance(value, bool) for value in given)
+            has_dates = not has_numbers and any(isinstance(value, str) and day(value) is not None for value in given)
+            self._kinds[name] = "attribute" if has_numbers else "attribute_day" if has_dates else ""
+        return self._kinds[name]
 
-    def by_number(self, source: Source, *, down: bool) -> Order:
-        """Return the order by a number: the least of each product first, or the greatest; products without one last."""
-        key = source, down
-        if key not in self._by_number:
-            column, starts = self._column(source), self._facts.starts[:-1].astype(np.int64)
-            ranks = -column.greatest if down else column.least
-            self._by_number[key] = self._by(np.minimum.reduceat(ranks, starts) if column.level == VARIANT and len(starts) else ranks)
-        return self._by_number[key]
+    def _given(self, name: str, level: str) -> Iterator[Written]:
+        key = attribute(name, level)
+        items = self._facts.items(key)
+        return (value for code in np.flatnonzero(self._facts.field(key).counts).tolist() for value in items[code].values)
 
-    @cached_property
-    def price(self) -> Order:
-        """By the least price."""
-        return self._by(self.prices[0])
+    def is_on_variants(self, by: SortSource) -> bool:
+        """Tell whether what an order goes by is said of variants."""
+        return self._column(by.source).level == VARIANT
 
-    @cached_property
-    def price_down(self) -> Order:
-        """By the greatest price, dearest first."""
-        return self._by(-self.prices[1])
+    def by_number(self, by: SortSource) -> Order:
+        """Return the order of all products by a number: the least of each first, or the greatest; products without one last."""
+        if by not in self._by_number:
+            column, starts = self._column(by.source), self._facts.starts[:-1].astype(np.int64)
+            ranks = -column.greatest if by.down else column.least
+            self._by_number[by] = self._by(np.minimum.reduceat(ranks, starts) if column.level == VARIANT and len(starts) else ranks)
+        return self._by_number[by]
 
-    def prices_within(self, variants: Numbers) -> tuple[NDArray[np.intp], Ranks, Ranks]:
-        """Return the products of some variants, rising, with the ranks of the least and greatest price over those variants."""
-        column = self._column(PRICE)
+    def ends_within(self, source: Source, variants: Numbers) -> tuple[NDArray[np.intp], Ranks, Ranks]:
+        """Return the products of some variants, rising, with the ranks of the least and greatest number over those variants."""
+        column = self._column(source)
         owners = self._facts.product_of[variants]
         if not len(owners):
             return owners, column.least[:0], column.greatest[:0]

@@ -1,6 +1,5 @@
 """Histograms: how the numbers of a facet spread over some products, in all and under picks."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -14,7 +13,7 @@ from binsort.core.index.bitmaps import mask_of, numbers, repeated_ranges
 from binsort.core.index.catalogue_index import Index
 from binsort.core.values.numbers import Number, approximate
 
-from .axis import Axis, chosen_scale
+from .axis import EVEN, Axis, chosen_scale
 
 _FEW = 4  # one product in so many is few: its pairs are looked up, not looked for
 
@@ -95,7 +94,7 @@ def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -
     if not len(ranks):
         return None
     values = standing.values[ranks]
-    axis = _exact_axis(values)
+    axis = _exact_axis(values, facet.spec.ends_at)
     bar_of = np.zeros(len(column.numbers), dtype=np.intp)
     bar_of[ranks] = np.minimum((axis.shares(values) * bars).astype(np.intp), bars - 1)
     owners, bar = standing.in_bars(bar_of)
@@ -106,10 +105,12 @@ def histogram(state: State, facet: Facet, products: BitMap, *, bars: int = 54) -
     totals, (inside, without) = np.bincount(bar, minlength=bars).tolist(), counted
     drawn = tuple(Bar(step, bars, totals[step], inside[step], without[step] - inside[step]) for step in range(bars) if totals[step])
     cuts = sorted({end for item in facet.spec.ranges for end in (item.low, item.high) if end is not None})
-    low, high = column.numbers[int(ranks[0])], column.numbers[int(ranks[-1])]
-    return Histogram(drawn, tuple((cut, axis.share(approximate(cut))) for cut in cuts if low <= cut <= high), axis)
+    return Histogram(drawn, tuple((cut, axis.share(approximate(cut))) for cut in cuts if axis.low <= approximate(cut) <= axis.high), axis)
 
 
-def _exact_axis(values: Sequence[float] | NDArray[np.float64]) -> Axis:
-    """Return an axis that ends where the values do."""
-    return Axis(float(values[0]), float(values[-1]), chosen_scale(values, can_log=bool(values[0] > 0)))
+def _exact_axis(values: NDArray[np.float64], fixed: tuple[Number | None, Number | None]) -> Axis:
+    """Return an axis that ends where the values do, or at fixed ends: what lies beyond these stands in the outermost bars."""
+    low, high = (float(own) if end is None else approximate(end) for own, end in zip((values[0], values[-1]), fixed, strict=True))
+    high = max(low, high)
+    scale = chosen_scale(np.clip(values, low, high), can_log=low > 0) if low < high else EVEN
+    return Axis(low, high, scale)

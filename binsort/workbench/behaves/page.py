@@ -13,7 +13,6 @@ from binsort.core.facets.places import Places, shown_on
 from binsort.core.facets.query import SORTS, Query
 from binsort.core.facets.spec import Source
 from binsort.core.index.columns import VARIANT
-from binsort.core.index.orders import Order
 from binsort.core.products.product import Product
 from binsort.core.values.numbers import written
 from binsort.racks.addresses import Pair, pick_pairs
@@ -142,16 +141,10 @@ def _ways(sight: Sight) -> Iterator[tuple[str, int]]:
         yield sight.pick_words(*pair).partition(": ")[2], len(without.result)
 
 
-def _order(sight: Sight, sort: Sort) -> Order | None:
-    if sort.by != ATTRIBUTE:
-        return None
-    return sight.held.index.orders.by_number(Source(ATTRIBUTE, sort.attribute), down=sort.down)
-
-
 def _slots(sight: Sight, sort: Sort, count: int) -> list[int]:
     """Return the slots of the products of the listing that stand first in an order."""
-    query = Query(sight.state.query.picks, sight.state.listing, sort.by if sort.by in SORTS else "listed")
-    return State(sight.state.rack, query).part(0, count, _order(sight, sort))
+    query = Query(sight.state.query.picks, sight.state.listing, sort.key)
+    return State(sight.state.rack, query).part(0, count)
 
 
 def _firsts(sight: Sight, sorts: Sequence[Sort]) -> list[list[tuple[int, Product]]]:

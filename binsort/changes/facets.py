@@ -7,6 +7,7 @@ from django.db import transaction
 from django.utils.translation import gettext as _
 
 from binsort.core.facets.facet_file import FacetFileError, check_document
+from binsort.core.facets.rule_edits import rename_facet
 from binsort.core.values.strict_json import dumps
 from binsort.core.values.text import identity, normalise
 from binsort.people.acts import Act
@@ -173,9 +174,7 @@ def change_facet(key: str, changed: Document, *, actor: Actor, based_on: int | N
         for rack in document["racks"]:
             rack["facets"] = [changed["key"] if name == key else name for name in rack["facets"]]
         for other in document["facets"]:
-            for rules in other.get("show_when", {}).values():
-                for rule in rules:
-                    rule["facet"] = changed["key"] if rule["facet"] == key else rule["facet"]
+            rename_facet(other, {key: changed["key"]})
 
     words = said or said_of(before, changed)
     edition = change(f"{normalise(before['label'])}: {words}", edit, actor=actor, based_on=based_on, only=key)

@@ -5,11 +5,13 @@ from copy import deepcopy
 from typing import Any
 
 from binsort.catalog.models import Revision
+from binsort.catalog.store.category_paths import category_paths
 from binsort.core.facets.facet_file import check_document
 from binsort.core.facets.found_by import renamed as rename_found_by
 from binsort.core.facets.place_edits import rename_categories
+from binsort.core.facets.rule_edits import move_categories
 from binsort.core.values.strict_json import dumps, loads, one_line
-from binsort.core.values.text import category_path, identity
+from binsort.core.values.text import category_path, identity, slug
 from binsort.racks.attribute_use import BY_DICTIONARY
 from binsort.racks.facet_use import is_below
 from binsort.racks.models import Edition, Entry, PutLive, Schedule, Setup
@@ -71,6 +73,9 @@ def places_of_category_moved(old: str, new: str) -> Edit:
             behaviour = rack.get("place", {}).get("behaviour", {})
             if behaviour.get("results"):
                 behaviour["results"] = _moved(behaviour["results"], old, new)
+        paths = [" > ".join(path) for path in category_paths().values()]
+        keys = {slug(_moved(path, new, old)): slug(path) for path in paths if is_below(path, new)}
+        move_categories(document, lambda text: _moved(text, old, new), keys)
 
     return edit
 

@@ -8,6 +8,7 @@ from binsort.core.facets.behaviour import Behaviour, with_behaviour
 from binsort.core.facets.place_edits import INHERIT, NOTHING, listing_of, with_place, without_rack
 from binsort.core.facets.places import PLACES
 from binsort.core.facets.rack_edits import take_off
+from binsort.core.facets.rule_edits import rename_facet
 from binsort.core.insight.proposals import free_key
 from binsort.core.values.text import category_path, normalise
 from binsort.people.acts import Act
@@ -60,7 +61,7 @@ def copy_rack(key: str, label: str, *, own_facets: bool, actor: Actor, based_on:
         source = rack_document(document, key)
         names = {name: _copied(document, name) for name in source["facets"]} if own_facets else {}
         for copied in names.values():
-            _follow_copies(facet_document(document, copied), names)
+            rename_facet(facet_document(document, copied), names)
         document["racks"].append({"key": new, "label": label, "facets": [names.get(name, name) for name in source["facets"]]})
 
     return change(_("Copied a rack as %(label)s") % {"label": label}, edit, actor=actor, based_on=based_on), new
@@ -72,12 +73,6 @@ def _copied(document: Document, key: str) -> str:
     copied["key"] = free_key(copied["label"], {facet["key"] for facet in document["facets"]})
     document["facets"].append(copied)
     return str(copied["key"])
-
-
-def _follow_copies(facet: Document, names: dict[str, str]) -> None:
-    for rules in facet.get("show_when", {}).values():
-        for rule in rules:
-            rule["facet"] = names.get(rule["facet"], rule["facet"])
 
 
 @needs(Act.DRAFT)

@@ -5,6 +5,7 @@ from typing import Any
 
 from django.utils.translation import gettext as _
 
+from binsort.core.facets.rule_edits import lines_of, needs_every, rename_facet, with_lines
 from binsort.core.insight.proposals import free_key
 from binsort.people.acts import Act
 from binsort.people.rights import needs
@@ -58,9 +59,7 @@ def start_rack(facets: Sequence[Document], *, actor: Actor, based_on: int | None
 def _renamed(facet: Document, names: dict[str, str]) -> Document:
     """Return a facet by its new key, its rules by those of the facets they name; a rule on one that is not there falls away."""
     changed = {**facet, "key": names[facet["key"]]}
-    rules = {
-        mode: [{**rule, "facet": names[rule["facet"]]} for rule in listed if rule["facet"] in names]
-        for mode, listed in facet.get("show_when", {}).items()
-    }
-    changed.pop("show_when", None)
-    return {**changed, "show_when": rules} if rules and all(rules.values()) else changed
+    lines = [line for line in lines_of(facet) if not line.facet or line.facet in names]
+    changed = with_lines(changed, lines, every=needs_every(facet))
+    rename_facet(changed, names)
+    return changed

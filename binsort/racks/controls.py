@@ -36,6 +36,8 @@ class Control:
     takes_one: bool = False  # shoppers pick one
     draws_counts: bool = False  # its counts are drawn, not only written
     in_columns: bool = True  # its choices stand in columns, some of them behind "show more"
+    opens_levels: bool = False  # categories open to those below them; others draw as many levels as the look says
+    sets_in: bool = False  # categories are set in below those above them
 
 
 def has_ranges(document: Mapping[str, Any]) -> bool:
@@ -48,15 +50,11 @@ def _is_cut_or_listed(kind: SourceKind, document: Mapping[str, Any]) -> bool:
 
 
 def _is_listed(kind: SourceKind, document: Mapping[str, Any]) -> bool:
-    return not kind.is_tree and not has_ranges(document) and not document.get("free")
+    return not has_ranges(document) and not document.get("free")
 
 
 def _is_tree(kind: SourceKind, document: Mapping[str, Any]) -> bool:
     return kind.is_tree
-
-
-def _is_flat(kind: SourceKind, document: Mapping[str, Any]) -> bool:
-    return not kind.is_tree and _is_cut_or_listed(kind, document)
 
 
 def _is_measured(kind: SourceKind, document: Mapping[str, Any]) -> bool:
@@ -66,14 +64,18 @@ def _is_measured(kind: SourceKind, document: Mapping[str, Any]) -> bool:
 CONTROLS: dict[str, Control] = {
     control.key: control
     for control in (
-        Control(key="checkboxes", words=_l("Check boxes"), sentence=_l("List of choices"), fits=lambda kind, document: True),
-        Control(key="radio", words=_l("Single choice"), sentence=_l("List, one of it"), fits=_is_cut_or_listed, takes_one=True),
-        Control(key="buttons", words=_l("Buttons"), sentence=_l("Buttons"), fits=_is_flat),
+        Control(
+            key="checkboxes", words=_l("Check boxes"), sentence=_l("List of choices"), fits=lambda kind, document: True, sets_in=True
+        ),
+        Control(
+            key="radio", words=_l("Single choice"), sentence=_l("List, one of it"), fits=_is_cut_or_listed, takes_one=True, sets_in=True
+        ),
+        Control(key="buttons", words=_l("Buttons"), sentence=_l("Buttons"), fits=_is_cut_or_listed),
         Control(
             key="dropdown",
             words=_l("Drop-down"),
             sentence=_l("Drop-down"),
-            fits=_is_flat,
+            fits=_is_cut_or_listed,
             part="dropdown",
             takes_one=True,
             in_columns=False,
@@ -146,7 +148,16 @@ CONTROLS: dict[str, Control] = {
             draws_counts=True,
             in_columns=False,
         ),
-        Control(key="tree", words=_l("Tree, opened"), sentence=_l("Tree that opens"), fits=_is_tree, part="tree", in_columns=False),
+        Control(
+            key="tree",
+            words=_l("Tree, opened"),
+            sentence=_l("Tree that opens"),
+            fits=_is_tree,
+            part="tree",
+            in_columns=False,
+            opens_levels=True,
+            sets_in=True,
+        ),
         Control(
             key="drilled",
             words=_l("Tree, drilled"),
@@ -155,6 +166,8 @@ CONTROLS: dict[str, Control] = {
             part="drilled",
             takes_one=True,
             in_columns=False,
+            opens_levels=True,
+            sets_in=True,
         ),
     )
 }

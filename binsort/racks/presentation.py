@@ -10,8 +10,8 @@ from typing import Any
 
 from binsort.core.answers.answer import BinAnswer, FacetAnswer, State
 from binsort.core.answers.matching import Facet
-from binsort.core.facets.kinds import DAYS, MONEY, RATED
-from binsort.core.facets.spec import written_bound
+from binsort.core.facets.kinds import DAYS, MONEY, RATED, kind_of
+from binsort.core.facets.spec import FacetSpec, written_bound
 from binsort.core.index.bins import Bin
 from binsort.core.insight.axis import EVEN, Axis
 from binsort.core.insight.histograms import Bar, Histogram, histogram
@@ -108,13 +108,28 @@ def _choices(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: 
 
 def _drawn(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any]) -> Iterator[tuple[BinAnswer, Bin, int]]:
     """Yield the bins to be drawn with their indent; of categories as many levels as ``look`` says, and all that are picked."""
-    bins = [(counted, facet.by_key[counted.key]) for counted in answer.bins]
-    depths = [len(bin.nodes) for _, bin in bins]
-    top = min(depths, default=0)
-    levels = look.get("levels") or 1 + max(depths, default=0)
+    control, bins = control_of(look), [(counted, facet.by_key[counted.key]) for counted in answer.bins]
+    if not kind_of(facet.spec.source.kind).is_tree:
+        yield from ((counted, bin, 0) for counted, bin in bins if counted.shown)
+        return
+    depths = level_of(facet.spec, [bin for _, bin in bins])
+    levels = look.get("levels") if not control.opens_levels else None
     for (counted, bin), depth in zip(bins, depths, strict=True):
-        if counted.shown and (depth - top < levels or counted.picked):
-            yield counted, bin, depth - top
+        if counted.shown and (levels is None or depth < levels or counted.picked):
+            yield counted, bin, depth if control.sets_in else 0
+
+
+def level_of(spec: FacetSpec, bins: Sequence[Bin]) -> list[int]:
+    """Return how many of some categories stand above each of them; those that were chosen one by one stand beside each other.
+
+    Args:
+        spec: the facet.
+        bins: of it, in scope.
+    """
+    if spec.bins.only:
+        return [0] * len(bins)
+    known = {bin.nodes for bin in bins}
+    return [sum(bin.nodes[:depth] in known for depth in range(1, len(bin.nodes))) for bin in bins]
 
 
 def _sign(look: Mapping[str, Any], bin: Bin) -> str:

@@ -13,6 +13,11 @@ _WORDS = {
     "-name": _l("Name, Z to A"),
     "newest": _l("Newest first"),
     "-rating": _l("Best liked first"),
+    "buyable": _l("In stock first"),
+    "-saving": _l("Biggest saving first"),
+    "saving": _l("Smallest saving first"),
+    "-level": _l("Most in stock first"),
+    "level": _l("Fewest in stock first"),
 }
 
 

@@ -238,7 +238,10 @@ def asked(
     named = renamed(_with_standing(pairs, hosted) if hosted else pairs, rack, nodes)
     typed = understood(named, rack.specs)
     found = search(held, text, edition) if text else None
-    sorts = planned.sorts(searching=found is not None)
+    orders = rack.index.orders
+    sorts = tuple(sort for sort in planned.sorts(searching=found is not None) if sort.by == MATCH or orders.has_data(sort.key)) or (
+        Sort("listed"),
+    )
     wanted = [sort for name, value in pairs if name == "sort" for sort in sorts if sort.key == value]
     sort = wanted[-1] if wanted else sorts[0]
     query = replace(rack.read(typed.pairs, nodes), sort="listed" if sort.by == MATCH else sort.key)

@@ -54,7 +54,7 @@ class StartTests(BrowserTestCase):
         self.assertLess({"Brand", "Price", "Diameter"}, set(names))
         worth, button = page.inner_text(".begin-worth"), page.locator(".begin-take .solid")
         self.assertIn(f"Start with these {len(names)}", button.inner_text())
-        self.assertIn("Shows once Rope is picked", page.inner_text(".begin-rack"))
+        self.assertIn("Shows on Rope and below", page.inner_text(".begin-rack"))
         page.focus("#on-brand")
         page.keyboard.press("Space")
         wait_until(page, f"document.querySelector('.begin-take .solid').textContent.includes('these {len(names) - 1}')")

@@ -28,7 +28,8 @@ class SecondProposalTests(TestCase):
     def test_what_is_new(self):
         """Only what saves clicks is ticked; the figures follow the ticks; added, the page has what it promised, and nothing is proposed twice."""
         page = self.client.get(HERE).context["page"]
-        self.assertEqual([(line.label, line.ticked) for line in page.shelves], [("Brand", True), ("Breaking load", False)])
+        self.assertEqual([line.label for line in page.shelves if line.ticked], ["Brand"])
+        self.assertIn("Breaking load", [line.label for line in page.shelves])
         self.assertLess(page.with_rack, page.without - 0.5)
         none = self.client.get(f"{HERE}?chosen=1").context["page"]
         self.assertEqual((none.with_rack, none.without), (page.without, page.without))
@@ -37,7 +38,7 @@ class SecondProposalTests(TestCase):
         self.assertContains(self.client.post(HERE, fields, follow=True), "Added 1 proposed facet.")
         self.assertEqual([key for key in self.facets() if key != "brand"], before)
         after = self.client.get(HERE).context["page"]
-        self.assertEqual([line.label for line in after.shelves], ["Breaking load"])
+        self.assertEqual({line.label for line in after.shelves}, {line.label for line in page.shelves} - {"Brand"})
         self.assertAlmostEqual(after.without, page.with_rack)
         facet_changes.undo(actor=self.owner)
         self.assertEqual(self.facets(), before)

@@ -6,7 +6,7 @@ from typing import Any, Self
 
 from binsort.core.values.text import identity
 
-from .query import SORTS
+from .query import ATTRIBUTE_SORT, USUAL_SORTS
 
 HERE, ATTRIBUTE = "here", "attribute"
 WAYS = ("picks", "listing")  # out of an empty result: each pick with what it would give, the whole listing
@@ -18,6 +18,7 @@ CHOICES: dict[str, tuple[str, ...]] = {  # of each setting that is chosen; the f
     "applies_on_phones": ("once", "button"),
     "count": ("of", "total", "none"),
     "rest": ("more", "pages", "all"),
+    "sorting": ("shown", "hidden"),
 }
 
 
@@ -25,7 +26,7 @@ CHOICES: dict[str, tuple[str, ...]] = {  # of each setting that is chosen; the f
 class Sort:
     """A choice of order."""
 
-    by: str  # one of SORTS, or ``attribute``
+    by: str  # one of SORTS of :mod:`.query`, or ``attribute``
     attribute: str = ""
     down: bool = False  # of an attribute: greatest first
     label: str = ""  # empty for the usual words
@@ -33,7 +34,7 @@ class Sort:
     @property
     def key(self) -> str:
         """What stands for it in an address."""
-        return f"{'-' if self.down else ''}{ATTRIBUTE}.{identity(self.attribute)}" if self.by == ATTRIBUTE else self.by
+        return f"{'-' if self.down else ''}{ATTRIBUTE_SORT}{identity(self.attribute)}" if self.by == ATTRIBUTE else self.by
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,7 +48,8 @@ class Behaviour:
     applies: str = "once"
     applies_on_phones: str = "once"
     count: str = "of"
-    sorts: tuple[Sort, ...] = tuple(map(Sort, SORTS))  # shoppers start with the first
+    sorting: str = "shown"  # the choices of order: shown, or hidden; then the first of them holds
+    sorts: tuple[Sort, ...] = tuple(map(Sort, USUAL_SORTS))  # shoppers start with the first
     per: int = 24
     rest: str = "more"
     nothing: str = ""  # the title of an empty result

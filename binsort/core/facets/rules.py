@@ -53,11 +53,11 @@ def _decide(
             continue
         waiting.pop()
         effective = {rule.facet: picks[rule.facet] for rule in rules if rule.facet in picks and decided.get(rule.facet)}
-        results = [_holds(rule, known.get(rule.facet), effective.get(rule.facet, Picks()), occasion) for rule in rules]
+        results = [holds(rule, known.get(rule.facet), effective.get(rule.facet, Picks()), occasion) for rule in rules]
         decided[key] = show_when is None or (all(results) if show_when.every else any(results))
 
 
-def _holds(rule: Rule, other: FacetSpec | None, picks: Picks, occasion: Occasion) -> bool:
+def holds(rule: Rule, other: FacetSpec | None, picks: Picks, occasion: Occasion) -> bool:
     """Tell whether a rule holds.
 
     Args:

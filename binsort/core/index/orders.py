@@ -126,6 +126,16 @@ class Orders:
         items = self._facts.items(key)
         return (value for code in np.flatnonzero(self._facts.field(key).counts).tolist() for value in items[code].values)
 
+    def has_data(self, sort: str) -> bool:
+        """Tell whether an order parts the visible products: by a number that some have, in more than one way where all have one."""
+        if sort in ("listed", "name", "-name"):
+            return True
+        by = self.source(sort)
+        if by is None:
+            return False
+        numbers = self._column(by.source).numbers
+        return len(numbers) > 1 if by.source in (SAVING, BUYABLE) else bool(numbers)
+
     def is_on_variants(self, by: SortSource) -> bool:
         """Tell whether what an order goes by is said of variants."""
         return self._column(by.source).level == VARIANT

@@ -14,7 +14,9 @@ from pyroaring import BitMap
 
 from binsort.core.answers.answer import State
 from binsort.core.answers.matching import Facet
-from binsort.core.facets.spec import ShowWhen
+from binsort.core.facets.query import Picks
+from binsort.core.facets.rules import Occasion, holds
+from binsort.core.facets.spec import Rule, ShowWhen
 from binsort.core.index.bins import Bin
 from binsort.core.index.bitmaps import numbers
 
@@ -91,6 +93,7 @@ class Walk:
         """
         self.few, index = few, state.rack.index
         self._state, self._index = state, index
+        self._met: dict[tuple[Rule, tuple[str, ...]], NDArray[np.bool_]] = {}
         self.products: Ints = np.asarray(numbers(state.products if among is None else state.products & among), dtype=np.int64)
         self._place_of = np.full(index.size, -1, dtype=np.int64)
         self._place_of[self.products] = np.arange(self.products.size)
@@ -137,6 +140,16 @@ class Walk:
         place = place[here]
         counts = np.diff(self._row_starts)[place]
         return np.repeat(self._row_starts[place] - np.concatenate(([0], np.cumsum(counts)[:-1])), counts) + np.arange(int(counts.sum()))
+
+    def met(self, rule: Rule, keys: tuple[str, ...]) -> NDArray[np.bool_]:
+        """Return whether a rule holds with each bin of the facet that it asks for picked, and last with none."""
+        if (rule, keys) not in self._met:
+            rack = self._state.rack
+            other = rack.by_key.get(rule.facet)
+            occasion = Occasion(self._state.listing, rack.today, rack.nodes)
+            each = [*(Picks((key,)) for key in keys), Picks()]
+            self._met[rule, keys] = np.array([holds(rule, other.spec if other else None, picks, occasion) for picks in each])
+        return self._met[rule, keys]
 
     def begin(self) -> "Way":
         """Return where everybody stands before the first pick."""
@@ -248,12 +261,7 @@ class Way:
         for rule in shelf.rule.rules:
             place = known.get(rule.facet)
             bins = self._picked[:, place] if place is not None else np.full(self._sizes.size, -1)
-            if rule.picked is None:
-                there = self._shelves[place].keys if place is not None else ()
-                wanted = [there.index(key) for key in rule.bins if key in there]
-                met.append(np.isin(bins, wanted) & (bins >= 0))
-            else:
-                met.append((bins >= 0) == rule.picked)
+            met.append(self._walk.met(rule, self._shelves[place].keys if place is not None else ())[bins])
         shown: NDArray[np.bool_] = np.all(met, axis=0) if shelf.rule.every else np.any(met, axis=0)
         return shown
 

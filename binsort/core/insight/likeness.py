@@ -65,6 +65,27 @@ def likeness(one: Shelf, other: Shelf, every: int = 1) -> Likeness:
     return Likeness(table, shared / others if others else 0.0)
 
 
+FEW_BINS = 12  # that people take in at a glance
+_FINER = 2  # times as many bins
+_FULLY = 0.95  # of what the coarse one says
+
+
+def is_finer(exact: Shelf, coarse: Shelf, every: int = 1) -> bool:
+    """Tell whether one shelf says the same as another, only more exactly: a composition in 46 bins beside a fabric in five.
+
+    The coarse one is for narrowing, the exact one for reading: common practice of the trade.
+    """
+    few, many = _bins_used(coarse), _bins_used(exact)
+    if not 2 <= few <= FEW_BINS or many <= max(FEW_BINS, _FINER * few):
+        return False
+    alike = likeness(exact, coarse, every)
+    return alike.covered >= _FULLY and alike.told >= _FULLY and likeness(coarse, exact, every).covered >= _FULLY
+
+
+def _bins_used(shelf: Shelf) -> int:
+    return int(np.unique(shelf.bins).size)
+
+
 def _of_rows(shelf: Shelf, rows: Ints) -> tuple[Ints, Ints]:
     """Return where the bins of some rows begin, and the bins."""
     return shelf.starts[rows], shelf.bins

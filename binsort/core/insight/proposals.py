@@ -92,7 +92,7 @@ def numeric_document(index: Index, document: dict[str, Any]) -> dict[str, Any]:
 
 def attribute_document(index: Index, given: GivenAttribute) -> tuple[str, dict[str, Any]]:
     """Return the group and the facet (without a key) that an attribute suggests."""
-    document: dict[str, Any] = {"label": given.name, "source": {"kind": "attribute", "attribute": given.name}}
+    document: dict[str, Any] = {"label": tidy_label(given.name), "source": {"kind": "attribute", "attribute": given.name}}
     column = index.column(Source("attribute", given.name))
     texts = [value.label for value in column.values if value.number is None]
     if given.has_numbers and len(column.numbers) > len(texts):
@@ -137,6 +137,21 @@ def dated_document(index: Index) -> dict[str, Any]:
     starts = [f"{year}-01-01" for year in years[1:]][-4:]
     document = {"label": "Date added", "source": {"kind": "published"}, "order": "-value"}
     return {**document, "cuts": starts} if starts else {**document, "free": True}
+
+
+def tidy_label(name: str) -> str:
+    """Return the name of a column as people would write it: words apart, the first letter large.
+
+    >>> [tidy_label(name) for name in ("operating_system", "screenSize", "WEIGHT_KG", "Breaking load", "HDMI", "pH")]
+    ['Operating system', 'Screen size', 'Weight kg', 'Breaking load', 'HDMI', 'pH']
+    """
+    words = re.sub(r"[_\s]+", " ", name).strip()
+    parts = re.sub(r"(?<=[a-z])(?=[A-Z][a-z])", " ", words)
+    if parts != words:
+        parts = parts.lower()
+    elif "_" in name and words.isupper():
+        parts = words.lower()
+    return parts[:1].upper() + parts[1:] if parts[1:] == parts[1:].lower() and parts else parts or name
 
 
 def free_key(label: str, taken: Collection[str], *, or_else: str = "facet") -> str:

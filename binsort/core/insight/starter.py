@@ -1,6 +1,6 @@
 """A rack to start with, proposed from the catalogue alone: the shelves that save shoppers most clicks, and why the others are left off."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -21,23 +21,33 @@ from binsort.core.values.text import identity
 
 from .clicks import FEW, Reach, Shelf, Walk, Way
 from .findings.alike import JUNK
-from .likeness import Likeness, likeness
+from .likeness import Likeness, is_finer, likeness
 from .look_alikes import look_alikes
 from .proposals import Proposal, proposals
 
-MOST = 8  # shelves
+MOST, MOST_WAITING = 8, 3  # shelves for all, and besides for one department
 _SAVES = 0.05  # clicks on average: less is not worth a shelf
 _FEW_HAVE = 0.3  # share of products below which a facet hides most of the catalogue
 _AT_HOME = 0.8  # share of a department's products from which on a facet belongs to it
+_MOSTLY = 0.5  # share of a category's products from which on it is at home there
+_SOME = 3  # products of a category below which nothing is at home there
+_STRAYS = 8  # categories in which few have it, that a facet waits for besides
 _EVERYWHERE = 0.6  # share of all products from which on it need not wait for a department
 _SAME = 0.6  # share of what a facet says that another one tells
+_FILLED, _PARTS = 5, 0.5  # shelves that a small shop gets; what a pick leaves of it at most
+_IN_ONE = 0.95  # share of all products in one bin from which on a facet does not part them
 _TOO_MANY = 300  # bins: a list that nobody reads
 # Kinds that are seldom what shoppers go by; common practice of the trade.
 _SELDOM = frozenset({"initial", "published", "age", "words", "level", "number_from", "tag"})
 _COMPARED = 1_500  # values that are compared with each other for spelling
 
 FIRST, SAVES, WAITS, ASKED = "first", "saves", "waits", "asked"  # why a facet is on the rack
-SAME, RARE, NARROW, MANY, SELDOM, ENOUGH = "same", "rare", "narrow", "many", "seldom", "enough"  # why it is left off
+# why it is left off
+SAME, EXACT, RARE, NARROW, ONE_BIN, MANY, SELDOM, ENOUGH = "same", "exact", "rare", "narrow", "one bin", "many", "seldom", "enough"
+
+
+# What a facet waits for, the departments in words, the share of their products that have it, the share of all where it shows.
+_Waits = tuple[dict[str, Any], tuple[str, ...], float, float]
 
 
 @dataclass(frozen=True)
@@ -53,6 +63,7 @@ class Candidate:
     homes: tuple[str, ...] = ()  # labels of the departments it waits for
     at_home: float = 1.0  # share of their products that have it
     counts: tuple[int, ...] = ()
+    reach: float = 1.0  # share of all products that stand where it shows
 
     @property
     def key(self) -> str:
@@ -163,6 +174,7 @@ class _Proposing:
         tree = next((one for one in proposed if kind_of(one.spec.source.kind).is_tree), None)
         self._walked = State(RackIndex(index, ()), Query())
         self._categories: list[Bin] = tree.state.rack.facets[0].bins if tree else []
+        self._paths = {value.nodes: value.path for value in tree.state.rack.facets[0].column.values} if tree else {}
         self._tree_key = tree.spec.key if tree else ""
         rules = [self._rule(facet_spec(document)) for document, _spellings in documents]
         documents = [({**document, **rule[0]}, spellings) for (document, spellings), rule in zip(documents, rules, strict=True)]
@@ -176,41 +188,61 @@ class _Proposing:
         ]
         self._tree = next((one for one in self._candidates if one.key == self._tree_key), None)
 
-    def _candidate(self, document: dict[str, Any], spec: FacetSpec, facet: Facet, spellings: int, rule: tuple[Any, ...]) -> Candidate:
+    def _candidate(self, document: dict[str, Any], spec: FacetSpec, facet: Facet, spellings: int, rule: _Waits) -> Candidate:
         here = self._state.rack.on_listing(facet, None)
         binned = len(self._state.products) - here.unbinned
         counts = tuple(count for count in here.counts if count)
-        return Candidate(document, spec, facet, self._walk.shelves(facet), binned, spellings, rule[1], rule[2], counts)
+        return Candidate(document, spec, facet, self._walk.shelves(facet), binned, spellings, rule[1], rule[2], counts, rule[3])
 
     # -- departments
 
-    def _rule(self, spec: FacetSpec) -> tuple[dict[str, Any], tuple[str, ...], float]:
-        """Return what a facet waits for: the categories that it belongs to, where it is not at home everywhere."""
-        nothing: tuple[dict[str, Any], tuple[str, ...], float] = ({}, (), 1.0)
+    def _rule(self, spec: FacetSpec) -> _Waits:
+        """Return what a facet waits for: the categories that it belongs to, where it is not at home everywhere.
+
+        Every product with a value lies in one of them, so that no listing that has some is without the facet.
+        """
+        nothing: _Waits = ({}, (), 1.0, 1.0)
         if not self._categories or kind_of(spec.source.kind).is_tree:
             return nothing
         facet = Facet.cut(spec, self._index)
         everything = self._walked.products
         has = union(facet.products(bin) for bin in facet.bins) & everything
-        if len(has) >= _EVERYWHERE * len(everything):
+        if not has or len(has) >= _EVERYWHERE * len(everything):
             return nothing
         homes = list(self._homes(has, ()))
         there = union(home.members for home in homes) & everything
         if not homes or len(has & there) < _AT_HOME * len(has):
             return nothing
-        below = [bin.key for bin in self._categories for home in homes if bin.nodes[: len(home.nodes)] == home.nodes]
-        rule = {"show_when": {"any": [{"facet": self._tree_key, "bins": below}]}}
-        return rule, tuple(home.label for home in homes), len(has & there) / len(there)
+        strays = self._strays(has, homes)
+        if strays is None:
+            return nothing
+        bins = [*homes, *strays]
+        waits = [{"facet": self._tree_key, "bins": [bin.key for bin in bins]}, *({"listing": self._path(bin)} for bin in bins)]
+        shown = union(bin.members for bin in bins) & everything
+        labels = tuple(home.label for home in homes)
+        return {"show_when": {"any": waits}}, labels, len(has & there) / len(there), len(shown) / len(everything)
 
     def _homes(self, has: BitMap, below: tuple[str, ...]) -> Iterator[Bin]:
-        """Yield the topmost categories nearly all of whose products have something."""
+        """Yield the topmost categories most of whose products have something, of single products none."""
         for bin in self._categories:
             if bin.nodes[:-1] == below:
                 members = bin.members & self._walked.products
-                if members and len(has & members) >= _AT_HOME * len(members):
+                if len(has & members) >= max(_MOSTLY * len(members), _SOME):
                     yield bin
                 else:
                     yield from self._homes(has, bin.nodes)
+
+    def _strays(self, has: BitMap, homes: Sequence[Bin]) -> list[Bin] | None:
+        """Return the categories outside of some homes in which products lie that have something, too; None where they are too many."""
+        children: dict[tuple[str, ...], list[BitMap]] = {}
+        for bin in self._categories:
+            children.setdefault(bin.nodes[:-1], []).append(bin.members)
+        outside = [bin for bin in self._categories if not any(bin.nodes[: len(home.nodes)] == home.nodes for home in homes)]
+        found = [bin for bin in outside if (bin.members & has) - union(children.get(bin.nodes, ()))]
+        return found if len(found) <= _STRAYS else None
+
+    def _path(self, bin: Bin) -> str:
+        return " > ".join(self._paths[bin.nodes])
 
     # -- choosing
 
@@ -235,36 +267,63 @@ class _Proposing:
     def _not_worth_it(self) -> Iterator[tuple[str, LeftOff]]:
         total = len(self._state.products)
         for one in self._candidates:
-            if one.spec.source.kind == "stock":
+            if one.spec.source.kind == "stock" and _hardly_splits(one, total):
+                yield one.key, LeftOff(one, ONE_BIN)
+            elif one.spec.source.kind == "stock":
                 continue
-            if one.spec.source.kind in _SELDOM:
+            elif one.spec.source.kind in _SELDOM:
                 yield one.key, LeftOff(one, SELDOM)
-            elif len(one.counts) > _TOO_MANY:
+            elif len(one.counts) > _TOO_MANY or (len(one.counts) > FEW and 2 * len(one.counts) > one.binned):
                 yield one.key, LeftOff(one, MANY)
             elif one.binned < _FEW_HAVE * total and not one.homes:
                 yield one.key, LeftOff(one, RARE)
-            elif len(one.counts) < 2 or max(one.counts) > 0.95 * total:
-                yield one.key, LeftOff(one, NARROW)
+            elif _hardly_splits(one, total):
+                yield one.key, LeftOff(one, ONE_BIN)
 
     def _choose(self, open_to: list[Candidate], left_off: dict[str, LeftOff]) -> list[Candidate]:
-        """Take the facets that save most, each by itself behind the pick of a department; none that another one tells."""
+        """Take the facets that save most, each by itself behind the pick of a department; none that another one tells.
+
+        What waits for a department has to be worth it to those who are there, and does not count among the shelves of all others.
+        """
         chosen = [self._tree] if self._tree in open_to and self._tree is not None else []
         way = self._walk.begin()
         for candidate in chosen:
             way.go_down(candidate.shelves[:1])
         saved = {one.key: self._saved(way, one) for one in open_to if one not in chosen and one.spec.source.kind not in AVAILABILITY}
         for one in sorted((one for one in open_to if one.key in saved), key=lambda one: -saved[one.key]):
-            if saved[one.key] < _SAVES or len(chosen) == MOST:
-                left_off[one.key] = LeftOff(one, self._weak(one) if saved[one.key] < _SAVES else ENOUGH)
+            if saved[one.key] < _SAVES * one.reach:
+                left_off[one.key] = LeftOff(one, self._weak(one))
+            elif _is_enough(one, chosen):
+                left_off[one.key] = LeftOff(one, ENOUGH)
+            elif (coarse := self._coarse(one, open_to)) is not None:
+                left_off[one.key] = LeftOff(one, EXACT, coarse, likeness(one.shelves[0], coarse.shelves[0]))
             elif (same := self._same(one, chosen)) is not None:
                 left_off[one.key] = LeftOff(one, SAME, *same)
             else:
                 chosen.append(one)
+        self._fill_up(chosen, left_off, saved)
         return chosen
+
+    def _fill_up(self, chosen: list[Candidate], left_off: dict[str, LeftOff], saved: Mapping[str, float]) -> None:
+        """Where so few products are there that no shelf saves clicks, take some that part them well: shoppers look for them all the same."""
+        total = len(self._state.products)
+        narrow = [one for one in self._candidates if one.key in saved and left_off.get(one.key, LeftOff(one, "")).why == NARROW]
+        parting = [(leaves, one) for one in narrow if (leaves := _one_pick(self._walk, one)) <= _PARTS * total and 2 * one.binned >= total]
+        for _leaves, one in sorted(parting, key=lambda each: each[0]):
+            if len(chosen) < _FILLED and self._same(one, chosen) is None:
+                chosen.append(one)
+                del left_off[one.key]
+
+    def _coarse(self, exact: Candidate, open_to: Sequence[Candidate]) -> Candidate | None:
+        """Return the facet that says the same in few, full bins, None where there is none."""
+        if exact.spec.source.kind != "attribute":
+            return None
+        others = (one for one in open_to if one is not exact and one.spec.source.kind == "attribute" and not one.spec.ranges)
+        return next((one for one in others if is_finer(exact.shelves[0], one.shelves[0])), None)
 
     def _weak(self, candidate: Candidate) -> str:
         """Return why a facet saves next to nothing."""
-        return RARE if candidate.binned < _FEW_HAVE * len(self._state.products) else NARROW
+        return RARE if candidate.binned < _FEW_HAVE * len(self._state.products) and not candidate.homes else NARROW
 
     def _saved(self, way: Way, candidate: Candidate) -> float:
         """Return how many clicks one more shelf saves on average."""
@@ -285,7 +344,7 @@ class _Proposing:
     def _as_asked(self, chosen: list[Candidate], whys: dict[str, str], left_off: dict[str, LeftOff]) -> None:
         """Put stock at the end as a switch: it hardly narrows, but it is asked for."""
         for place, one in enumerate(self._candidates):
-            if one.spec.source.kind != "stock" or len(one.counts) < 2:
+            if one.spec.source.kind != "stock" or one.key in left_off:
                 continue
             names = one.document["bins"]["rename"]
             document = {**one.document, "bins": {"only": ["in"], "rename": {"in": names["in"]}}, "look": {"control": "switch"}}
@@ -320,6 +379,18 @@ class _Proposing:
             on_the_way = np.array([size, *(sizes[bin.nodes[:depth]] for bin in bins)], dtype=np.int64)
             after.append(on_the_way[chosen + 1])
         return Reach(picks, left, tuple(after))
+
+
+def _is_enough(one: Candidate, chosen: Sequence[Candidate]) -> bool:
+    """Tell whether those who would meet a facet have as many already as they will read."""
+    if not one.homes:
+        return sum(not other.homes for other in chosen) >= MOST
+    return sum(not set(one.homes).isdisjoint(other.homes) for other in chosen) >= MOST_WAITING
+
+
+def _hardly_splits(candidate: Candidate, total: int) -> bool:
+    """Tell whether a facet has one bin only, or nearly all products in one."""
+    return len(candidate.counts) < 2 or max(candidate.counts) > _IN_ONE * total
 
 
 def _only(shelf: Shelf, kept: Sequence[int]) -> Shelf:

@@ -8,13 +8,14 @@ from django.utils.translation import gettext as _
 from binsort.catalog.store.category_paths import category_identities
 from binsort.catalog.store.product_rows import products_of
 from binsort.core.answers.answer import State
-from binsort.core.facets.behaviour import ATTRIBUTE, Behaviour, Sort
+from binsort.core.facets.behaviour import Behaviour, Sort
 from binsort.core.facets.places import Places, shown_on
-from binsort.core.facets.query import SORTS, Query
-from binsort.core.facets.spec import Source
+from binsort.core.facets.kinds import MONEY, kind_of
+from binsort.core.facets.query import ATTRIBUTE_SORT, SORTS, Query
 from binsort.core.index.columns import VARIANT
 from binsort.core.products.product import Product
 from binsort.core.values.numbers import written
+from binsort.core.products.availability import best_stock
 from binsort.racks.addresses import Pair, pick_pairs
 from binsort.racks.models import Setup
 from binsort.racks.number_words import money
@@ -35,6 +36,7 @@ class SortView:
     label: str
     first: str
     is_start: bool
+    has_data: bool  # whether products differ in it; else shoppers are not offered it
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,6 +95,7 @@ def behaves_page(setup: Setup, rack: str, pairs: list[Pair]) -> BehavesPage:
     per = behaviour.per_page
     pages = [min(per, result - start) for start in range(0, result, per)]
     firsts, names = _firsts(sight, behaviour.sorts), listings()
+    orders = sight.held.index.orders
     counts = shown_on(Places.of(document), category_identities()).get(rack, {})
     return BehavesPage(
         key=rack,
@@ -111,8 +114,10 @@ def behaves_page(setup: Setup, rack: str, pairs: list[Pair]) -> BehavesPage:
         sorts=tuple(
             _sort_view(sight, sort, first, place == 0) for place, (sort, first) in enumerate(zip(behaviour.sorts, firsts, strict=True))
         ),
-        more_sorts=tuple((key, sort_words(Sort(key))) for key in SORTS if behaviour.sort_named(key) is None),
-        by_number=tuple(given.name for given in sight.held.index.attributes() if given.has_numbers),
+        more_sorts=tuple((key, sort_words(Sort(key))) for key in SORTS if behaviour.sort_named(key) is None and orders.has_data(key)),
+        by_number=tuple(
+            given.name for given in sight.held.index.attributes() if orders.has_data(f"{ATTRIBUTE_SORT}{given.identity}")
+        ),
         pages=tuple(pages[:_PAGES_DRAWN]),
         page_count=len(pages),
         ways=tuple(_ways(sight)),
@@ -167,7 +172,8 @@ def _price(sight: Sight, product: Product, *, down: bool) -> str:
 
 def _sort_view(sight: Sight, sort: Sort, first: Sequence[tuple[int, Product]], is_start: bool) -> SortView:
     says = _says(sight, sort, *first[0]) if first else ""
-    return SortView(sort.key, sort_words(Sort(sort.by, sort.attribute, sort.down)), sort.label, says, is_start)
+    words = sort_words(Sort(sort.by, sort.attribute, sort.down))
+    return SortView(sort.key, words, sort.label, says, is_start, sight.held.index.orders.has_data(sort.key))
 
 
 def _says(sight: Sight, sort: Sort, slot: int, product: Product) -> str:
@@ -178,20 +184,26 @@ def _says(sight: Sight, sort: Sort, slot: int, product: Product) -> str:
         return written(product.rating) if product.rating is not None else ""
     if sort.by == "newest":
         return product.published.isoformat() if product.published else ""
-    if sort.by == ATTRIBUTE:
-        return _number(sight, sort, slot)
-    return product.name
+    if sort.by == "buyable":
+        return best_stock([article.offer for article in product.articles])[1]
+    if sort.by in ("listed", "name", "-name"):
+        return product.name
+    return _number(sight, sort, slot)
 
 
 def _number(sight: Sight, sort: Sort, slot: int) -> str:
-    """Return the number of an attribute by which a product stands first."""
-    source = Source(ATTRIBUTE, sort.attribute)
+    """Return the number or the date by which a product stands first, empty where it has none."""
     index = sight.held.index
-    column = index.column(source)
+    by = index.orders.source(sort.key)
+    if by is None:
+        return ""
+    source, column = by.source, index.column(by.source)
     owners = range(int(index.starts[slot]), int(index.starts[slot + 1])) if column.level == VARIANT else [slot]
-    ranks = [int((column.greatest if sort.down else column.least)[owner]) for owner in owners]
+    ranks = [int((column.greatest if by.down else column.least)[owner]) for owner in owners]
     known = [rank for rank in ranks if 0 <= rank < len(column.numbers)]
     if not known:
         return ""
-    unit = index.unit(source)
-    return f"{written(column.numbers[max(known) if sort.down else min(known)])}{' ' + unit if unit else ''}"
+    value, unit = column.values[max(known) if by.down else min(known)], index.unit(source)
+    if kind_of(source.kind).written == MONEY:
+        return money(value.number or 0, sight.held.currency, short=True)
+    return f"{value.label}{' ' + unit if unit else ''}"

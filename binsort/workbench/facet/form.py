@@ -25,9 +25,11 @@ _DEPTHS = (("off", _l("One level")), ("on", _l("All below")))
 _NEW_VALUES = (("own", _l("Own bin")), ("unbinned", _l("Unbinned")))
 _SIZES = ((_SIZE, _l("Smallest size first")), (f"-{_SIZE}", _l("Largest size first")))
 _BY_HAND = ("listed", _l("By hand"))
-_WORD_ORDERS = (("count", _l("Most products first")), ("label", _l("A to Z")), ("-label", _l("Z to A")))
+_TREE_ORDERS = (("tree", _l("As in the tree")), ("-tree", _l("As in the tree, backwards")))
+_COUNT_ORDERS = (("count", _l("Most products first")), ("-count", _l("Fewest products first")))
+_WORD_ORDERS = (*_COUNT_ORDERS, ("label", _l("A to Z")), ("-label", _l("Z to A")))
 _NUMBER_ORDERS = (("value", _l("Low first")), ("-value", _l("High first")))
-_RANGE_ORDERS = (("value", _l("Low first")), ("-value", _l("High first")), ("count", _l("Most products first")))
+_RANGE_ORDERS = (("value", _l("Low first")), ("-value", _l("High first")), *_COUNT_ORDERS)
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +44,8 @@ class Facts:
     sources: tuple[tuple[str, str], ...] = ()  # that the facet could be made of: key and words
     source: str = ""  # the key of its own
     categories: tuple[tuple[str, str], ...] = ()  # paths and names, for a facet of categories
+    listing: str = ""  # the path of the category that is looked at
+    was_deep: bool = True  # when a facet of categories last showed what is below one
 
 
 class FacetForm(forms.Form):
@@ -75,13 +79,14 @@ class FacetForm(forms.Form):
         self.fields["source"].choices = facts.sources  # type: ignore[attr-defined]
         self.fields["under"].choices = (("", _("Choose a category")), *facts.categories)  # type: ignore[attr-defined]
         gone = set() if kind.is_tree else {"scope", "under", "deep"}
-        if kind.is_tree and self.initial["scope"] not in ("under", "listing"):
+        shown = self.data.get("scope") or self.initial["scope"]
+        if kind.is_tree and shown not in ("under", "listing"):
             gone |= {"deep"}
-        if kind.is_tree and self.initial["scope"] != "under":
+        if kind.is_tree and shown != "under":
             gone |= {"under"}
         if has_ranges(document) or document.get("free") or kind.is_in_groups:
             gone |= {"new_values"}
-        for name in gone if not data else gone - {"under"}:
+        for name in gone:
             del self.fields[name]
         self.fields["order"].choices = _orders(document, facts)  # type: ignore[attr-defined]
 
@@ -123,7 +128,7 @@ def _orders(document: Document, facts: Facts) -> tuple[tuple[str, str | Promise]
     if not has_ranges(document):
         kind = kind_of(document["source"]["kind"])
         numbers = _NUMBER_ORDERS if (kind.has_numbers and facts.has_numbers) or document.get("order", "").endswith("value") else ()
-        by_hand = () if kind.is_tree else (_BY_HAND,)
+        by_hand = (_BY_HAND, *(_TREE_ORDERS if kind.is_tree else ()))
         in_dictionary = ((_DICTIONARY, _l("As in the dictionary")),) if facts.in_dictionary else ()
         by_size = _SIZES if facts.by_size else ()
         orders = (*_WORD_ORDERS, *numbers, *by_size, *by_hand, *in_dictionary)
@@ -146,19 +151,27 @@ def _put_in_order(changed: Document, facts: Facts) -> None:
         changed["look"] = look
 
 
-def _put_scope(changed: Document, cleaned: Document, initial: Document) -> None:
-    """Let a facet of categories show those of its scope."""
+def _put_scope(changed: Document, cleaned: Document, initial: Document, facts: Facts) -> None:
+    """Let a facet of categories show those of its scope. Below one: at first the one that is looked at, else the first there is."""
     if not cleaned.get("scope") or all(cleaned.get(name, initial[name]) == initial[name] for name in ("scope", "under", "deep")):
         return
     for name in ("scope", "under", "deep"):
         changed.pop(name, None)
-    under = {"listing": "listing", "under": cleaned.get("under")}.get(cleaned["scope"])
+    under = {"listing": "listing", "under": cleaned.get("under") or first_above(facts)}.get(cleaned["scope"])
     if cleaned["scope"] in ("listing", "under") and under:
         changed |= {"scope": "under", "under": under}
-        if cleaned.get("deep", initial["deep"]) == "on":
+        usual = initial["deep"] if initial["scope"] in ("listing", "under") else "on" if facts.was_deep else "off"
+        if (cleaned.get("deep") or usual) == "on":
             changed["deep"] = True
     elif cleaned["scope"] == "top":
         changed["scope"] = "top"
+
+
+def first_above(facts: Facts) -> str:
+    """Return the category that is looked at where something lies below it, else the first of which that is true, else the first."""
+    paths = [path for path, _name in facts.categories]
+    above = {path.rpartition(" > ")[0] for path in paths}
+    return next((path for path in (facts.listing, *paths) if path and path in above), paths[0] if paths else "")
 
 
 def form_document(form: FacetForm) -> Document:
@@ -174,7 +187,7 @@ def form_document(form: FacetForm) -> Document:
         _put_in_order(changed, form.facts)
     if not changed.get("order"):
         changed.pop("order", None)  # as usual
-    _put_scope(changed, cleaned, dict(initial))
+    _put_scope(changed, cleaned, dict(initial), form.facts)
     if cleaned.get("new_values") and cleaned["new_values"] != initial["new_values"]:
         changed = bin_edits.new_values_wait(changed, form.facts.labels, wait=cleaned["new_values"] == "unbinned")
     look = dict(changed.get("look", {}))

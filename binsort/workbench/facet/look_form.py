@@ -22,6 +22,9 @@ Document = dict[str, Any]
 _LIMIT = dict.fromkeys(("invalid", "min_value", "max_value", "required"), _l("Write a number from 1 to 500."))
 
 
+MOST_LEVELS = 3  # of categories that can be set; more are all
+
+
 def _tray(label: Any, *choices: tuple[str, Any]) -> forms.ChoiceField:
     return forms.ChoiceField(label=label, choices=choices, widget=forms.RadioSelect, required=False)
 
@@ -40,6 +43,7 @@ class LookForm(forms.Form):
     more = _tray(_l("After so many"), (MORE, _l("Show more")), (SCROLL, _l("Scroll")), (ALL, _l("All")))
     limit = forms.IntegerField(label=_l("So many are"), min_value=1, max_value=500, error_messages=_LIMIT)
     columns = _tray(_l("Columns"), ("0", _l("Usual")), ("1", "1"), ("2", "2"), ("3", "3"))
+    levels = _tray(_l("Levels drawn"), ("1", "1"), ("2", "2"), ("3", "3"), ("0", _l("All")))
     least = forms.CharField(label=_l("Begins at"), required=False, max_length=40)
     most = forms.CharField(label=_l("Ends at"), required=False, max_length=40)
     step = forms.CharField(label=_l("Goes in steps of"), required=False, max_length=20)
@@ -61,6 +65,7 @@ class LookForm(forms.Form):
         gone |= {"counts"} if control.is_range else set()
         gone |= set() if kind.has_numbers and has_numbers else {"before", "behind", "decimals", "grouped"}
         gone |= {"step", "marks"} if not control.has_bars else set()
+        gone |= set() if kind.is_tree and not control.opens_levels and not document.get("bins", {}).get("only") else {"levels"}
         for name in gone:
             del self.fields[name]
 
@@ -116,7 +121,7 @@ def _initial(document: Document) -> Document:
         "open": "on" if look.get("open", True) is not False else "off", "open_on_phone": "on" if style.open_on_phone else "off",
         "search_engines": "on" if look.get("search_engines") is True else "off", "search": style.search,
         "counts": "on" if look.get("counts", True) is not False else "off", "more": style.more,
-        "limit": look.get("limit") or SHOWN_BINS, "columns": str(style.columns),
+        "limit": look.get("limit") or SHOWN_BINS, "columns": str(style.columns), "levels": str(min(look.get("levels", 0), MOST_LEVELS)),
         "least": _said(ends.get("least")), "most": _said(ends.get("most")), "step": _said(look.get("step")),
         "marks": "on" if look.get("marks") is True else "off",
         "before": numbers.get("prefix", ""), "behind": numbers.get("suffix", ""), "decimals": numbers.get("decimals"),
@@ -130,7 +135,7 @@ def _said(value: Any) -> str:
 
 _USUAL: Document = {
     "title": True, "help": "", "label": "right", "open": True, "open_on_phone": False, "search_engines": False,
-    "search": "auto", "counts": True, "more": MORE, "limit": SHOWN_BINS, "columns": 0, "step": None, "marks": False,
+    "search": "auto", "counts": True, "more": MORE, "limit": SHOWN_BINS, "columns": 0, "levels": 0, "step": None, "marks": False,
 }  # fmt: skip
 
 
@@ -145,7 +150,7 @@ def look_document(form: LookForm) -> Document:
         value = cleaned[name]
         if isinstance(usual, bool):
             value = (value or ("on" if usual else "off")) == "on"
-        elif name == "columns":
+        elif name in ("columns", "levels"):
             value = int(value or 0)
         elif name == "help":
             value = normalise(value)

@@ -25,7 +25,7 @@ from binsort.core.values.text import identity
 from binsort.racks.addresses import Pair, query_string
 from binsort.racks.attribute_use import BY_DICTIONARY, dictionary_order
 from binsort.racks.controls import control_of
-from binsort.racks.models import Setup
+from binsort.racks.models import Edition, Setup
 from binsort.racks.number_words import bin_words
 from binsort.racks.presentation import bin_swatch
 from binsort.racks.setup import drawn_document, facet_document, own_looks, rack_document, rack_of
@@ -295,8 +295,23 @@ def leads_to(found_mend: Any, page: FacetView) -> str:
     return f"#bin-{found_mend.target}" if found_mend.leads == FOCUS else ""
 
 
-def facts_of(setup: Setup, key: str) -> Facts:
-    """Return what decides what can be chosen for a facet."""
+_EDITIONS = 20  # that are looked back at
+
+
+def _was_deep(edition: Edition | None, key: str) -> bool:
+    """Tell whether a facet of categories showed all below when it last showed what is below one; it did where nobody remembers."""
+    for _step in range(_EDITIONS):
+        facet = next((one for one in edition.document["facets"] if one["key"] == key), None) if edition else None
+        if edition is None or facet is None:
+            return True
+        if facet.get("scope") == "under":
+            return bool(facet.get("deep", False))
+        edition = edition.base
+    return True
+
+
+def facts_of(setup: Setup, key: str, listing: str = "") -> Facts:
+    """Return what decides what can be chosen for a facet, looked at on a listing."""
     state = Sight(setup, [], rack=EVERY).state
     facet = state.rack.by_key.get(key)
     if facet is None:
@@ -312,6 +327,8 @@ def facts_of(setup: Setup, key: str) -> Facts:
         sources=source_choices(state.rack.index, document["source"]),
         source=source_key(document["source"]),
         categories=listings()[1:] if facet.spec.source.kind == "category" else (),
+        listing=listing,
+        was_deep=facet.spec.source.kind != "category" or _was_deep(setup.draft, key),
     )
 
 

@@ -18,7 +18,7 @@ from binsort.core.insight.value_list import RawValue, by_bins
 from binsort.core.values.text import identity
 from binsort.racks.controls import control_of
 from binsort.racks.number_words import Words, bin_words
-from binsort.racks.presentation import bin_swatch
+from binsort.racks.presentation import bin_swatch, level_of
 from binsort.racks.shown_facet import Swatch
 
 ROW, ROW_GAP, GROUP_GAP = 26, 4, 9  # pixels of a value, between two, and between those of two bins
@@ -82,6 +82,7 @@ class ValueBench:
     unbinned: int
     values: int
     bin_count: int
+    drawn_count: int  # bins that shoppers see while nothing is picked: of categories as many levels as are set
     find: str
     hidden: int  # values that are not drawn yet
     rows_next: int  # how many would be with one step more
@@ -175,6 +176,7 @@ class _Drawing:
             unbinned=unbinned,
             values=sum(len(inside) for _, inside in groups),
             bin_count=sum(1 for bin in bins if self.counts[bin.key]) if self.on_category else len(bins),
+            drawn_count=self._drawn_count(bins),
             find=find,
             hidden=hidden,
             rows_next=most + MORE_ROWS,
@@ -185,6 +187,11 @@ class _Drawing:
             with_swatches=self.with_swatches,
             names=tuple((bin.label, bin_words(bin, self.words)) for bin in bins),
         )
+
+    def _drawn_count(self, bins: Sequence[Bin]) -> int:
+        there = [bin for bin in bins if self.counts[bin.key] or not self.on_category]
+        levels = self.look.get("levels") if self.is_tree and not control_of(self.look).opens_levels else None
+        return len(there) if levels is None else sum(level < levels for level in level_of(self.facet.spec, there))
 
     def _scale(self, drawn: Sequence[tuple[Bin, list[RawValue]]], out: Sequence[RawValue], compact: bool) -> float:
         """Return pixels of a ribbon for a product: the thickest fits beside its row, and all of a bin beside the bin."""

@@ -51,7 +51,7 @@ class FacetPage(OwnerView):
     def post(self, request: HttpRequest, key: str) -> HttpResponse:
         setup = the_setup()
         document = _document_or_404(setup.draft.document, key)
-        form = FacetForm(request.POST, document=document, facts=facts_of(setup, key))
+        form = FacetForm(request.POST, document=document, facts=facts_of(setup, key, dict(query_pairs(request)).get("category", "")))
         new_key, status, question = key, 200, None
         if form.is_valid():
             question = self._asked(request, form)

@@ -9,6 +9,7 @@ from binsort.changes import facets as facet_changes
 from binsort.changes import rules as rule_changes
 from binsort.core.facets.rule_edits import BINS, HOWS, PICKED, Line, below_it, circle_with, lines_of, needs_every
 from binsort.core.insight.proposals import free_key
+from binsort.core.values.text import identity
 from binsort.racks.addresses import Pair
 from binsort.racks.setup import Document, facet_document, rack_document, rack_of, the_setup
 from binsort.workbench.frame.views import Edit, based_on
@@ -74,13 +75,21 @@ class When(Edit):
     def _split(self, request: HttpRequest, facet: Document) -> None:
         """Add a facet of the categories below, which waits for this one."""
         document = the_setup().draft.document
-        label = _("%(label)s, closer") % {"label": facet["label"]}
+        label = _kind_of(facet["label"])
         new = free_key(label, {one["key"] for one in document["facets"]})
         tops = [path[0] for path in category_paths().values() if len(path) == 1]
         rack = request.POST.get("rack") or rack_of(document, facet["key"])
         place, seen = rack_document(document, rack)["facets"].index(facet["key"]) + 1, based_on(request)
         done = facet_changes.add_facet(below_it(facet, new, label, tops), rack=rack, place=place, actor=request.user, based_on=seen)
         messages.success(request, f"{done.summary}.", extra_tags="undo")
+
+
+_GENERAL = frozenset({"category", "categories", "department", "departments", "group", "groups", "section", "sections", "type", "types"})
+
+
+def _kind_of(label: str) -> str:
+    """Return what people would call the categories below those of a facet: kinds of rope, or just kinds."""
+    return _("Kind") if identity(label) in _GENERAL else _("Kind of %(label)s") % {"label": label[:1].lower() + label[1:]}
 
 
 def _line(request: HttpRequest, number: int) -> Line | None:

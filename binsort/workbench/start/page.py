@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from math import sqrt
 from typing import Any
 
+from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
@@ -15,6 +16,7 @@ from binsort.core.insight.clicks import FEW, Reach
 from binsort.core.insight.likeness import Likeness
 from binsort.core.insight.starter import Candidate, LeftOff, OnRack, start
 from binsort.core.values.text import identity
+from binsort.racks.addresses import query_string
 from binsort.racks.attribute_use import not_narrowing
 from binsort.racks.models import Setup
 from binsort.racks.number_words import words_of
@@ -25,6 +27,7 @@ from .words import why_off, why_on
 
 _WIDTH = 406  # of a shelf, in pixels
 LEAST = 0.05  # clicks below which a shelf saves nothing to speak of
+_AS_FAST = 0.005  # clicks
 _DRAINED = 7  # clicks that are drawn
 
 
@@ -90,6 +93,9 @@ class StartPage:
     hanging: tuple[int, ...]  # places of the shelves that hang on the first
     choices: tuple[tuple[str, str, bool], ...]  # as a shopper sees them: label, what it offers, whether it waits
     rack: str = ""  # of a second proposal: the rack that it is for
+    saves_nothing: bool = False
+    shorter: tuple[str, ...] = ()  # labels of fewer facets that lead there as fast, where all of them save nothing
+    shorter_address: str = ""
 
 
 def start_page(setup: Setup, ticked: Sequence[str] | None) -> StartPage:
@@ -108,6 +114,8 @@ def start_page(setup: Setup, ticked: Sequence[str] | None) -> StartPage:
     order = [*proposal.proposed, *(one.candidate.key for one in proposal.left_off if one.candidate.key in keys)]
     hanging = [known[key].spec.label for key in order if known[key].homes and key in keys]
     shelves = tuple(_line(held, worth[key], proposal.total, hanging, ticked=key in keys) for key in order)
+    saves_nothing = bool(keys) and proposal.without.average - figures.reach.average < LEAST
+    fewer = _fewer(proposal, keys, figures.reach.average) if saves_nothing else keys
     off = [one for one in proposal.left_off if one.candidate.key not in keys]
     off.sort(key=lambda one: (_ORDER.index(one.why), -one.candidate.binned))
     return StartPage(
@@ -123,10 +131,23 @@ def start_page(setup: Setup, ticked: Sequence[str] | None) -> StartPage:
         few_level=100 * sqrt(FEW / max(proposal.total, FEW)),
         hanging=tuple(place for place, line in enumerate(shelves) if line.waits and line.ticked),
         choices=tuple(_choices(shelves)),
+        saves_nothing=saves_nothing,
+        shorter=tuple(known[key].spec.label for key in fewer) if len(fewer) < len(keys) else (),
+        shorter_address=reverse("start") + query_string([("chosen", "1"), ("anew", "1"), *(("facet", key) for key in fewer)]),
     )
 
 
-_ORDER = (starter.SAME, starter.RARE, starter.NARROW, starter.MANY, starter.ENOUGH, starter.SELDOM)
+def _fewer(proposal: starter.Start, keys: Sequence[str], average: float) -> list[str]:
+    """Return those of some facets without which shoppers would be slower; the last ones go first."""
+    kept = list(keys)
+    for key in reversed(keys):
+        without = [other for other in kept if other != key]
+        if proposal.figures(without).reach.average <= average + _AS_FAST:
+            kept = without
+    return kept
+
+
+_ORDER = (starter.SAME, starter.EXACT, starter.RARE, starter.ONE_BIN, starter.NARROW, starter.MANY, starter.ENOUGH, starter.SELDOM)
 
 
 def documents_of(setup: Setup, keys: Sequence[str]) -> list[dict[str, Any]]:

@@ -18,7 +18,7 @@ def why_on(shelf: OnRack, total: int, hanging: list[str]) -> str:
         return _("Hardly narrows, but it is asked for: one switch, off at first.")
     if shelf.why == starter.WAITS:
         said = {"homes": _or(one.homes), "share": round(100 * one.at_home)}
-        return _("Shows once %(homes)s is picked: %(share)s%% have it there.") % said
+        return _("Shows on %(homes)s and below: %(share)s%% have it there.") % said
     parts = [_("All have one.") if one.binned == total else _("%(share)s%% have it.") % {"share": share}]
     if one.spec.ranges:
         most = percent(max(one.counts), total)
@@ -33,7 +33,10 @@ def why_on(shelf: OnRack, total: int, hanging: list[str]) -> str:
 
 def _first(one: Candidate, total: int, hanging: list[str]) -> str:
     begin = _("All products are in one.") if one.binned == total else _("%(share)s%% are in one.") % {"share": percent(one.binned, total)}
-    return f"{begin} {_('First, because %(facets)s hang on it.') % {'facets': _and(hanging)}}" if hanging else begin
+    if not hanging:
+        return begin
+    first = ngettext("First, because %(facets)s hangs on it.", "First, because %(facets)s hang on it.", len(hanging))
+    return f"{begin} {first % {'facets': _and(hanging)}}"
 
 
 def why_off(one: LeftOff, total: int) -> str:
@@ -42,15 +45,20 @@ def why_off(one: LeftOff, total: int) -> str:
     if one.why == starter.SAME and one.other and one.likeness:
         told = min(9, int(10 * one.likeness.guessed))
         return _("Says the same as %(other)s for %(told)s of 10 products") % {"other": one.other.spec.label, "told": told}
+    if one.why == starter.EXACT and one.other:
+        said = {"other": one.other.spec.label, "bins": f"{len(candidate.counts):,}"}
+        return _("Says more exactly, in %(bins)s bins, what %(other)s says: for product pages") % said
     if one.why == starter.RARE:
         return _("Only %(share)s%% have it: most picks would hide the rest") % {"share": percent(candidate.binned, total)}
     if one.why == starter.MANY:
         return _("%(bins)s values: nobody reads that many") % {"bins": f"{len(candidate.counts):,}"}
     if one.why == starter.SELDOM:
         return _("Seldom what shoppers go by")
+    if one.why == starter.ONE_BIN:
+        most = {"most": f"{max(candidate.counts, default=0):,}", "total": f"{total:,}"}
+        return _("Hardly narrows: %(most)s of %(total)s are in one bin") % most
     if one.why == starter.NARROW:
-        most = max(candidate.counts, default=0)
-        return _("Hardly narrows: %(most)s of %(total)s are in one bin") % {"most": f"{most:,}", "total": f"{total:,}"}
+        return _("Saves next to nothing: few clicks lead to everything already")
     return ngettext("%(count)s shelf is enough", "%(count)s shelves are enough", starter.MOST) % {"count": starter.MOST}
 
 
@@ -66,4 +74,7 @@ def _or(names: tuple[str, ...]) -> str:
 
 
 def _and(names: list[str]) -> str:
+    if len(names) > _NAMED + 1:
+        more = len(names) - _NAMED
+        return ", ".join(names[:_NAMED]) + " " + ngettext("and %(count)s more", "and %(count)s more", more) % {"count": more}
     return names[0] if len(names) == 1 else _("%(some)s and %(last)s") % {"some": ", ".join(names[:-1]), "last": names[-1]}

@@ -11,7 +11,7 @@ from binsort.core.index.columns import Value
 from .source_reader import Circumstances, SourceReader, Spellings
 from .spelled import spelled_path
 
-_PROPOSAL = {"label": "Category", "scope": "under", "under": "listing", "deep": True, "order": "count", "look": {"levels": 1}}
+_PROPOSAL = {"label": "Category", "scope": "under", "under": "listing", "deep": True, "order": "count", "look": {"control": "tree"}}
 
 
 class Category(SourceReader):

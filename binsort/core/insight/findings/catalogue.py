@@ -12,7 +12,7 @@ from binsort.core.facets.spec import Source, facet_spec
 from binsort.core.index.bitmaps import bitmap
 from binsort.core.index.columns import VARIANT
 from binsort.core.insight.clicks import Shelf
-from binsort.core.insight.likeness import likeness
+from binsort.core.insight.likeness import is_finer, likeness
 from binsort.core.insight.proposals import attribute_document, free_key
 from binsort.core.values.text import identity
 
@@ -40,7 +40,7 @@ class Unused(WholeFinding):
         used = _used(whole)
         racks, known = list(whole.racks), list[Shelf]()
         offered = [attribute_document(whole.index, one)[1] for one in whole.index.attributes()]
-        offered = [one for one in offered if identity(one["label"]) not in used | whole.off | _PLACES] if racks else []
+        offered = [one for one in offered if identity(one["source"]["attribute"]) not in used | whole.off | _PLACES] if racks else []
         specs = [facet_spec({"key": f"new {place}", **one}) for place, one in enumerate(offered)]
         own = [spec for spec in dict(whole.facets)[racks[0]] if not kind_of(spec.source.kind).is_tree] if racks else []
         state, walk = whole.state_of([*own, *specs], Query()), None
@@ -61,8 +61,9 @@ class Unused(WholeFinding):
         name = document["label"]
         text = f"{products(binned)} {has(binned)} {name.lower()}, and nobody can narrow by it"
         mend = Mend("add", f"Add {name}", f"puts {products(binned)} into {bins} bins", by(_with_facet, document, rack))
-        found = self.says(identity(name), binned, text, mend, more="Who looks for one of them reads on and on.")
-        return WholeFound(found, About(PRODUCTS, identity(name)))
+        subject = identity(document["source"]["attribute"])
+        found = self.says(subject, binned, text, mend, more="Who looks for one of them reads on and on.")
+        return WholeFound(found, About(PRODUCTS, subject))
 
 
 def _used(whole: Whole) -> set[str]:
@@ -73,7 +74,11 @@ def _used(whole: Whole) -> set[str]:
 def _is_told(new: Shelf, known: list[Shelf]) -> bool:
     """Tell whether one of some facets says already what a new one would."""
     every = max(1, new.starts.size // GUESSED)
-    return any((alike := likeness(one, new, every)).covered >= SHARED and alike.told >= SAME for one in known if len(one.keys) > 1)
+    return any(
+        ((alike := likeness(one, new, every)).covered >= SHARED and alike.told >= SAME) or is_finer(new, one, every)
+        for one in known
+        if len(one.keys) > 1
+    )
 
 
 def _with_facet(document: Document, facet: Document, rack: str) -> Document:

@@ -12,6 +12,7 @@ from django.utils.translation import gettext_lazy as _l
 
 from binsort.core.facets.checks import RANGES
 from binsort.core.facets.kinds import RATED, SourceKind, kind_of
+from binsort.core.facets.range_edits import without_free
 
 Document = dict[str, Any]
 Fits = Callable[[SourceKind, Mapping[str, Any]], bool]  # the kind of source and the facet's document
@@ -64,9 +65,7 @@ def _is_measured(kind: SourceKind, document: Mapping[str, Any]) -> bool:
 CONTROLS: dict[str, Control] = {
     control.key: control
     for control in (
-        Control(
-            key="checkboxes", words=_l("Check boxes"), sentence=_l("List of choices"), fits=lambda kind, document: True, sets_in=True
-        ),
+        Control(key="checkboxes", words=_l("Check boxes"), sentence=_l("List of choices"), fits=lambda kind, document: True, sets_in=True),
         Control(
             key="radio", words=_l("Single choice"), sentence=_l("List, one of it"), fits=_is_cut_or_listed, takes_one=True, sets_in=True
         ),
@@ -220,7 +219,7 @@ def with_control(document: Document, key: str, suggested: Sequence[Any] = ()) ->
     if after.is_range:
         return {**changed, "free": True}
     if before.is_range:
-        changed.pop("free", None)
+        changed = without_free(changed)
         if not has_ranges(changed) and suggested:
             changed["cuts"] = list(suggested)
     return changed

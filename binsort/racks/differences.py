@@ -165,6 +165,7 @@ _SETTINGS: dict[str, Callable[[], str]] = {
     "order": lambda: _("order changed"),
     "empty": lambda: _("empty bins changed"),
     "free": lambda: _("free range changed"),
+    "ends_at": lambda: _("ends of the range changed"),
     "show_when": lambda: _("rule changed"),
     "scope": lambda: _("categories shown changed"),
     "under": lambda: _("category shown below changed"),

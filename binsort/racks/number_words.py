@@ -8,7 +8,7 @@ from functools import lru_cache
 from typing import Any
 
 from babel.dates import format_date
-from babel.numbers import format_currency, format_decimal, get_currency_symbol
+from babel.numbers import format_currency, format_decimal, get_currency_symbol, get_decimal_symbol, get_group_symbol
 from django.conf import settings
 from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
@@ -17,7 +17,7 @@ from binsort.core.answers.matching import Facet
 from binsort.core.facets.kinds import AGE, DAYS, MONEY, RATED, kind_of
 from binsort.core.facets.spec import Range
 from binsort.core.index.bins import Bin
-from binsort.core.values.numbers import Number, approximate, half_up, written
+from binsort.core.values.numbers import Number, approximate, half_up, plain, written
 
 MOST_DECIMALS = 6
 
@@ -30,6 +30,8 @@ class NumberStyle:
     suffix: str | None = None
     decimals: int | None = None
     grouped: bool = True
+    point: str = ""  # empty: as the locale has it
+    group: str = ""
 
     @classmethod
     def of(cls, look: Mapping[str, Any]) -> "NumberStyle":
@@ -40,7 +42,17 @@ class NumberStyle:
         decimals = said.get("decimals")
         usable = isinstance(decimals, int) and not isinstance(decimals, bool) and 0 <= decimals <= MOST_DECIMALS
         prefix, suffix = (said[name] if isinstance(said.get(name), str) else None for name in ("prefix", "suffix"))
-        return cls(prefix, suffix, decimals if usable else None, said.get("grouped", True) is not False)
+        signs = (str(said[name]) if isinstance(said.get(name), str) else "" for name in ("point", "group"))
+        return cls(prefix, suffix, decimals if usable else None, said.get("grouped", True) is not False, *signs)
+
+    @property
+    def signs(self) -> tuple[str, str]:
+        """The decimal sign and what stands between thousands, empty for nothing; as the locale has them where nothing is said."""
+        point = self.point or get_decimal_symbol(settings.LOCALE)
+        group = self.group or get_group_symbol(settings.LOCALE)
+        if group == point:
+            group = "." if point == "," else ","
+        return point, group if self.grouped else ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,15 +88,30 @@ class Words:
         style = self.style
         if self.written == MONEY and self.currency and style == NumberStyle():
             return money(number, self.currency, short=True)
-        prefix, suffix = style.prefix, style.suffix
+        prefix, suffix = self.signs
+        if style.decimals is not None:
+            number = half_up(number, style.decimals)
+        text = _out_of_reach(number) or _decimal(written(number), style.decimals, style.signs)
+        return f"{prefix or ''}{text}{suffix}"
+
+    @property
+    def signs(self) -> tuple[str, str]:
+        """What stands before a number and behind it: as the style has it, else the sign of money, else the unit."""
+        prefix, suffix = self.style.prefix, self.style.suffix
         if self.written == MONEY and self.currency and prefix is None and suffix is None:
             prefix = money_sign(self.currency)
         if suffix is None:
             suffix = f" {self.unit}" if self.unit and self.written != RATED else ""
-        if style.decimals is not None:
-            number = half_up(number, style.decimals)
-        text = _out_of_reach(number) or _decimal(written(number), style.decimals, style.grouped, settings.LOCALE)
-        return f"{prefix or ''}{text}{suffix}"
+        return prefix or "", suffix
+
+    def boxed(self, text: str) -> str:
+        """Write an end that stands in a box, plain in an address, with the decimals and the decimal sign of its style."""
+        number = plain(text) if text and self.written not in (DAYS, AGE) else None
+        if number is None or (self.style.decimals is None and not self.style.point):
+            return text
+        if self.style.decimals is not None and number != half_up(number, self.style.decimals):
+            return text
+        return _decimal(written(number), self.style.decimals, replace(self.style, grouped=False).signs)
 
     def range(self, low: Number | None, high: Number | None, *, inclusive: bool) -> str:
         """Say a range in words, the unit once."""
@@ -177,10 +204,11 @@ def _sign(currency: str, locale: str) -> str:
 
 
 @lru_cache(maxsize=20_000)
-def _decimal(text: str, decimals: int | None, grouped: bool, locale: str) -> str:
-    pattern = None if decimals is None else f"#,##0{'.' if decimals else ''}{'0' * decimals}"
-    number = Decimal(text)
-    return str(format_decimal(number, pattern, locale=locale, decimal_quantization=decimals is not None, group_separator=grouped))
+def _decimal(text: str, decimals: int | None, signs: tuple[str, str]) -> str:
+    """Write a plain number with its signs: the decimal sign, and what stands between thousands."""
+    pattern = "#,##0.####################" if decimals is None else f"#,##0{'.' if decimals else ''}{'0' * decimals}"
+    english = str(format_decimal(Decimal(text), pattern, locale="en", decimal_quantization=decimals is not None))
+    return english.translate({ord(","): signs[1], ord("."): signs[0]})
 
 
 def bare_money(number: Number, currency: str, *, short: bool = False) -> str:
@@ -193,7 +221,8 @@ def words_of(facet: Facet, unit: str, currency: str, look: Mapping[str, Any]) ->
     kind = kind_of(facet.spec.source.kind)
     labels = look.get("labels")
     own = {key: label for key, label in labels.items() if isinstance(label, str)} if isinstance(labels, dict) else {}
-    return Words(kind.written, unit, currency, kind.says_itself, NumberStyle.of(look), own)
+    sign = currency or settings.CURRENCY if kind.written == MONEY else currency
+    return Words(kind.written, unit, sign, kind.says_itself, NumberStyle.of(look), own)
 
 
 def bin_words(bin: Bin, words: Words) -> str:

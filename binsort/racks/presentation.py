@@ -10,19 +10,19 @@ from typing import Any
 
 from binsort.core.answers.answer import BinAnswer, FacetAnswer, State
 from binsort.core.answers.matching import Facet
-from binsort.core.facets.kinds import DAYS, MONEY, RATED, kind_of
+from binsort.core.facets.kinds import DAYS, kind_of
 from binsort.core.facets.spec import FacetSpec, written_bound
 from binsort.core.index.bins import Bin
 from binsort.core.insight.axis import EVEN, Axis
 from binsort.core.insight.histograms import Bar, Histogram, histogram
 from binsort.core.values.colours import CLEAR, swatch
 from binsort.core.values.dates import day
-from binsort.core.values.numbers import approximate, plain, whole, written
+from binsort.core.values.numbers import approximate, half_up, plain, whole, written
 from binsort.core.values.text import identity
 
 from .addresses import Pair, range_text
 from .controls import control_of
-from .number_words import Words, bin_words, money
+from .number_words import Words, bin_words
 from .shown_facet import BAR_HEIGHT, Choice, RangeControl, Shown, Style, Swatch
 
 SHOWN_BINS = 8  # before "show more"
@@ -78,7 +78,7 @@ def shown(
         label=spec.label,
         control=control,
         one=spec.pick == "one",
-        counts=look.get("counts", True) is not False,
+        counts=bool(state.picks) if look.get("counts") == "picked" else look.get("counts", True) is not False,
         open=look.get("open", True) is not False,
         choices=choices,
         range=_range_control(facet, answer, words, spread, look, wrong or {}) if spec.free else None,
@@ -90,7 +90,8 @@ def shown(
 
 def _choices(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: Words, pictures: Mapping[str, str]) -> Iterator[Choice]:
     """Yield the bins to be drawn as choices."""
-    control = control_of(look)
+    control, style = control_of(look), Style.of(look)
+    shape = (style.shape, style.shape_colour, style.shape_picture)
     for counted, bin, indent in _drawn(facet, answer, look):
         yield Choice(
             counted.key,
@@ -100,6 +101,7 @@ def _choices(facet: Facet, answer: FacetAnswer, look: Mapping[str, Any], words: 
             counted.enabled,
             swatch=bin_swatch(look, bin) if control.has_colours else None,
             stars=written(bin.range.low) if control.has_stars and bin.range and bin.range.low is not None else "",
+            shape=shape,
             indent=min(indent, DEEPEST),
             image=pictures.get(counted.key, ""),
             sign=_sign(look, bin) if control.has_colours else "",
@@ -149,23 +151,21 @@ def _range_control(
     if answer.bounds is None and not answer.free and not wrong:
         return None
     low, high = answer.bounds or (start or end or "0", end or start or "0")
-    low, high = _fixed(look, "least", low), _fixed(look, "most", high)
-    sign = ""
-    if words.written == MONEY:
-        sign = money(0, words.currency, short=True).replace("0", "")
-    typed = [wrong[side][0] if side in wrong else value for side, value in (("from", start), ("to", end))]
+    prefix, suffix = words.signs
+    typed = [wrong[side][0] if side in wrong else words.boxed(value) for side, value in (("from", start), ("to", end))]
     return RangeControl(
-        low,
-        high,
+        words.boxed(low),
+        words.boxed(high),
         typed[0],
         typed[1],
-        sign,
-        "" if sign or words.written == RATED else words.unit,
+        prefix,
+        suffix.strip(),
         said=(_said_end(start or low, words), _said_end(end or high, words)),
         bars=_drawn_bars(spread.bars) if spread else None,
         anchors=_anchors(spread.axis) if spread else "",
         step=_step(look),
-        marks=tuple(_marks(spread.axis, words)) if spread and look.get("marks") is True else (),
+        marks=tuple(_marks(spread.axis, words, look.get("marks"))) if spread else (),
+        signs="|".join(("" if words.style.decimals is None else str(words.style.decimals), *words.style.signs)),
         stops=_stops(facet, spread) if spread else "",
         wrong=(wrong.get("from", ("", ""))[1], wrong.get("to", ("", ""))[1]),
         cuts=_cuts(spread.axis, start, end) if spread else (0.0, 100.0),
@@ -201,9 +201,25 @@ def _stops(facet: Facet, spread: Histogram) -> str:
     return json.dumps([float(number) for number in dict.fromkeys([*picked, *inside[-1:]])])
 
 
-def _marks(axis: Axis, words: Words) -> Iterator[tuple[str, float]]:
-    """Yield round numbers to read a slider by, as many as have room."""
+def _marks(axis: Axis, words: Words, asked: Any) -> Iterator[tuple[str, float]]:
+    """Yield numbers to read a slider by, each in words with its place.
+
+    Asked for are these very ones, so many at even distances, or (True) as many round ones as have room.
+    """
     bare, last = words.bare(), -1.0
+    if isinstance(asked, list):
+        for mark in asked:
+            number = date.fromisoformat(mark["at"]).toordinal() if isinstance(mark["at"], str) and day(mark["at"]) else mark["at"]
+            if not isinstance(number, str) and axis.low <= approximate(number) <= axis.high:
+                yield mark.get("label") or bare.number(number), 100 * axis.share(approximate(number))
+        return
+    if isinstance(asked, int) and not isinstance(asked, bool):
+        for place in range(asked):
+            number = whole(Fraction(axis.value(place / (asked - 1))).limit_denominator(100))
+            yield bare.number(half_up(number, 2 if axis.high - axis.low < asked else 0)), 100 * place / (asked - 1)
+        return
+    if asked is not True:
+        return
     for tick in axis.ticks():
         share = axis.share(tick)
         if share - last >= _MARKS_APART and share <= 1:
@@ -215,14 +231,6 @@ def _step(look: Mapping[str, Any]) -> str:
     """Return the step that a look gives a slider, empty where it gives none that can be used."""
     step = look.get("step")
     return written(step) if isinstance(step, int | Fraction) and not isinstance(step, bool) and step > 0 else ""
-
-
-def _fixed(look: Mapping[str, Any], name: str, found: str) -> str:
-    """Return the end that a look fixes, else the one that the data has."""
-    fixed = look.get("ends", {}).get(name) if isinstance(look.get("ends"), dict) else None
-    if isinstance(fixed, str) and day(fixed):
-        return fixed
-    return written(fixed) if isinstance(fixed, int | Fraction) and not isinstance(fixed, bool) else found
 
 
 def _said_end(text: str, words: Words) -> str:

@@ -38,6 +38,7 @@ class Choice:
     enabled: bool
     swatch: Swatch | None = None
     stars: str = ""  # of five, as a number
+    shape: tuple[str, str, str] = ("star", "", "")  # of what is drawn for stars: its kind, colour, picture
     indent: int = 0  # levels below the topmost category shown
     image: str = ""
     sign: str = ""  # a short text in place of a swatch
@@ -73,16 +74,18 @@ class RangeControl:
     step: str = ""  # of a slider: numbers in between are not set; empty for any
     marks: tuple[tuple[str, float], ...] = ()  # under a slider: a round number in words, its place in hundredths
     stops: str = ""  # of a slider: JSON, the numbers that keys go to, rising
+    signs: str = ""  # how numbers are written: decimals, decimal sign, what stands between thousands, parted by |
     wrong: tuple[str, str] = ("", "")  # why what was typed into each end cannot be read
     cuts: tuple[float, float] = (0.0, 100.0)  # where on the axis the ends stand, in hundredths
 
     @property
     def slides(self) -> bool:
         """Whether there is anything between its ends."""
-        return bool(self.bars) and self.low != self.high
+        return bool(self.bars) and self.low != self.high and bool(self.anchors)
 
 
 BAR_HEIGHT = 30
+_ROW, _SWATCH_ROW, _PICTURE_ROW = 26, 33, 100  # pixels of a row of choices
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,7 +145,15 @@ class Shown:
     @property
     def lists_bins(self) -> bool:
         """Whether a range control lists the bins, too."""
-        return self.control.part == "dates"
+        return self.control.part == "dates" or (self.style.ranges and bool(self.choices))
+
+    @property
+    def scroll_height(self) -> int:
+        """Pixels of what holds its choices where they scroll: as high as so many of them are."""
+        kinds = (("has_pictures", _PICTURE_ROW, 2), ("has_colours", _SWATCH_ROW, 2))
+        height, usual = next(((row, columns) for name, row, columns in kinds if getattr(self.control, name)), (_ROW, 1))
+        rows = -(-self.limit // (self.style.columns or usual))
+        return min(999, rows * height + height // 2)  # half of the next one says that there is more
 
     @property
     def scrolls(self) -> bool:
@@ -212,12 +223,18 @@ class Style:
     more: str = MORE
     search: str = "auto"
     open_on_phone: bool = False
+    ranges: bool = False  # the ranges of a slider are listed below it
+    all: str = ""  # words of the choice that takes all picks away; empty: the usual ones, once something is picked
+    shape: str = "star"  # of ratings
+    shape_colour: str = ""
+    shape_picture: str = ""
 
     @classmethod
     def of(cls, look: Mapping[str, Any]) -> "Style":
         """Read a look; whatever cannot be used counts as not said."""
         columns = look.get("columns")
         help = look.get("help")
+        rated = look.get("rated", {})
         return cls(
             title=look.get("title", True) is not False,
             help=help if isinstance(help, str) else "",
@@ -226,6 +243,11 @@ class Style:
             more=look["more"] if look.get("more") in (SCROLL, ALL) else MORE,
             search=look["search"] if look.get("search") in ("on", "off") else "auto",
             open_on_phone=look.get("open_on_phone", False) is True,
+            ranges=look.get("ranges") is True,
+            all=look.get("all", ""),
+            shape=rated.get("shape", "star"),
+            shape_colour=rated.get("colour", ""),
+            shape_picture=rated.get("picture", ""),
         )
 
 

@@ -89,12 +89,12 @@ class Asked:
     def said(self, key: str, pick: str | FreeRange) -> str:
         """Say a pick: a bin by its key, or a free range."""
         facet, words = self.state.rack.by_key[key], self.words[key]
+        chip = self.looks.get(key, {}).get("chip", "")
         if isinstance(pick, str):
-            return bin_words(facet.by_key[pick], words)
-        if pick.low is None or pick.high is None:
-            ranged = words.range(pick.low, pick.high, inclusive=True)
-            return f"{facet.spec.label} {ranged}"
-        return words.range(pick.low, pick.high, inclusive=True)
+            return f"{chip} {bin_words(facet.by_key[pick], words)}".strip()
+        ranged = words.range(pick.low, pick.high, inclusive=True)
+        before = chip or (facet.spec.label if pick.low is None or pick.high is None else "")
+        return f"{before} {ranged}".strip()
 
     def swatch(self, key: str, pick: str | FreeRange) -> Swatch | None:
         """Return the colours of a pick, None where its facet shows none."""

@@ -213,7 +213,10 @@ class OccasionTests(TestCase):
     def test_a_category_holds_on_its_listing_and_below(self):
         """A rule on a category holds where it, or one below it, is picked or is the listing; the scope of its bins does not matter."""
         rule = {"facet": "group", "bins": ["fenders"]}
-        told = [self.shown(query, rule, scope="top") for query in ("", "group=fenders", "category=Fenders > Ball", "category=Ropes", "group=ropes")]
+        told = [
+            self.shown(query, rule, scope="top")
+            for query in ("", "group=fenders", "category=Fenders > Ball", "category=Ropes", "group=ropes")
+        ]
         self.assertEqual(told, [False, True, True, False, False])
         self.assertTrue(self.shown("group=fenders-ball", rule))
         self.assertEqual([self.shown(query, {"facet": "group", "picked": False}) for query in ("", "category=Ropes")], [True, False])

@@ -81,7 +81,10 @@ class StarterTests(TestCase):
 
     def test_a_department_has_its_own(self):
         """What one department has is proposed for it, however few of all products that are; the exact is left to product pages."""
-        lines = [product(number, Style=("Pea", "Duffle", "Trench")[number // 10 % 4 % 3] if number % 10 == 1 and number % 3 else None) for number in range(400)]
+        lines = [
+            product(number, Style=("Pea", "Duffle", "Trench")[number // 10 % 4 % 3] if number % 10 == 1 and number % 3 else None)
+            for number in range(400)
+        ]
         found = start(build_index(read_catalogue(lines).products, NOW))
         self.assertEqual({one.key: one.homes for one in found.candidates if one.key in found.proposed}["style"], ("Lighting",))
         lines = [product(number, Exact=f"{COLOURS[number * 5 % 11 % 6]} no. {number % 8}") for number in range(400)]
@@ -151,12 +154,19 @@ class ReachedTests(TestCase):
     @given(st.randoms(use_true_random=False))
     def test_every_listing_has_the_facets_that_belong_to_it(self, random):
         """On every listing that holds products with a value a proposed facet shows, or does after a pick of a category made there."""
-        tree = [f"{top} > {low}" for top in ("Ropes", "Coats", "Paint") for low in ("A", "B")] + ["Ropes", "Coats", "Paint > A > Deep", "Sale"]
+        tree = [f"{top} > {low}" for top in ("Ropes", "Coats", "Paint") for low in ("A", "B")] + [
+            "Ropes",
+            "Coats",
+            "Paint > A > Deep",
+            "Sale",
+        ]
         has = {name: {path: random.choice([0, 0, 0.1, 0.5, 0.9, 1]) for path in tree} for name in ("Style", "Weave", "Gloss")}
         lines = []
         for number in range(random.choice([35, 120, 240])):
             paths = random.sample(tree, random.choice([1, 1, 1, 2]))
-            given_values = {name: f"{name} {number * 7 % 5}" for name, share in has.items() if random.random() < max(share[path] for path in paths)}
+            given_values = {
+                name: f"{name} {number * 7 % 5}" for name, share in has.items() if random.random() < max(share[path] for path in paths)
+            }
             lines.append(json.dumps({
                 "sku": f"P{number}", "name": f"Thing {number}", "category": paths, "offers": {"price": 1 + number * 13 % 97},
                 "additionalProperty": [{"name": name, "value": value} for name, value in given_values.items()],

@@ -24,7 +24,9 @@ def some(**parts):
     return st.fixed_dictionaries({}, optional=parts)
 
 
-_PROPERTY = st.builds(lambda name, value, unit: {"name": name, "value": value, **({"unitText": unit} if unit else {})}, NAMES, VALUES, UNITS)
+_PROPERTY = st.builds(
+    lambda name, value, unit: {"name": name, "value": value, **({"unitText": unit} if unit else {})}, NAMES, VALUES, UNITS
+)
 _DATED = st.fixed_dictionaries({"name": st.sampled_from(["Made on", "made  on"]), "value": DATES})
 PROPERTIES = st.lists(st.one_of(_PROPERTY, _PROPERTY, _PROPERTY, _DATED), min_size=1, max_size=3)
 PRICES = st.sampled_from([5, 9.99, 10, 10.5, "12", " 20 ", 20, 35, 50, "dear"])
@@ -140,7 +142,9 @@ def facet_files(draw):
         facet = {"key": f"f{place}", "label": "F", "source": source}
         facet |= draw(
             some(
-                match=st.sampled_from(["any", "all"]), pick=st.sampled_from(["one", "many"]), empty=st.sampled_from(["hide", "dim", "keep", "emptied"])
+                match=st.sampled_from(["any", "all"]),
+                pick=st.sampled_from(["one", "many"]),
+                empty=st.sampled_from(["hide", "dim", "keep", "emptied"]),
             )
         )
         facet |= draw(some(order=st.sampled_from(["label", "count", "listed", "value", "-label", "-count", "-listed", "-value"])))
@@ -172,9 +176,9 @@ def ends_at(dates):
     values = ["2023-12-31", "2024-01-01", "2024-06-15"] if dates else [-5, 1, 4.5, 100]
     return st.one_of(
         st.just({}),
-        st.sampled_from([{"low": values[0]}, {"high": values[2]}, {"low": values[1], "high": values[1]}, {"low": values[0], "high": values[2]}]).map(
-            lambda ends: {"ends_at": ends}
-        ),
+        st.sampled_from(
+            [{"low": values[0]}, {"high": values[2]}, {"low": values[1], "high": values[1]}, {"low": values[0], "high": values[2]}]
+        ).map(lambda ends: {"ends_at": ends}),
     )
 
 
@@ -200,8 +204,31 @@ WILD_NAMES = ["f0", "f1", "f2", "f0.from", "f0.to", "f1.from", "f1.to", "f2.from
 WILD_VALUES = ["", "navy", "10..20", "..10", "5..", "20..5", "..", "5", "12", "4.5", "2024-01-01..", "2024-01-01", "yes", "1" * 1001]
 RESERVED = {
     "sort": [
-        *("listed", "price", "-price", "name", "-name", "newest", "-rating", "dear", "-newest", "level", "-level", "saving", "-saving", "buyable"),
-        *("-buyable", "attribute.diameter", "-attribute.Diameter", "attribute.MIXED", "-attribute.mixed", "attribute.", "attribute.nothing"),
+        *(
+            "listed",
+            "price",
+            "-price",
+            "name",
+            "-name",
+            "newest",
+            "-rating",
+            "dear",
+            "-newest",
+            "level",
+            "-level",
+            "saving",
+            "-saving",
+            "buyable",
+        ),
+        *(
+            "-buyable",
+            "attribute.diameter",
+            "-attribute.Diameter",
+            "attribute.MIXED",
+            "-attribute.mixed",
+            "attribute.",
+            "attribute.nothing",
+        ),
         *("attribute.Made on", "-attribute.made ON"),
     ],
     "category": ["ropes", "Ropes > MOORING", "Nowhere", " > "],

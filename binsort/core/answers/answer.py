@@ -156,7 +156,7 @@ class RackIndex:
         kept = self._on_listing.pop(listing, None) or {}
         here = kept.get(facet.spec.key)
         tree = self.index.tree if facet.spec.order.removeprefix("-") == TREE else None
-        if here is None or here.tree is not tree and here.tree != tree:
+        if here is None or (here.tree is not tree and here.tree != tree):
             here = kept[facet.spec.key] = _on_listing(facet, listing, self.index.listing(listing))
         self._on_listing[listing] = kept  # the one used last stands last
         while len(self._on_listing) > _KEPT_LISTINGS:

@@ -92,6 +92,11 @@ def _check_kinds(facet: dict[str, Any]) -> _Found:
     for name in (*ranges, *(["free"] if facet.get("free") else [])):
         if not kind_of(kind).has_ranges:
             yield "kind-without-ranges", name, f"needs numbers or dates, and {kind} has none. Take it out."
+    yield from _check_ends(facet)
+
+
+def _check_ends(facet: dict[str, Any]) -> _Found:
+    kind = facet["source"]["kind"]
     if "ends_at" in facet and not facet.get("free"):
         yield "ends-at-without-free", "ends_at", "needs free, as only a range of the shopper's own has ends. Add that, or take it out."
     if facet.get("order", "").removeprefix("-") == "tree" and not kind_of(kind).is_tree:

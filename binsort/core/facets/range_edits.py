@@ -54,6 +54,15 @@ def with_bounds(document: Document, bounds: Sequence[Number]) -> Document:
     return _with_labels(document, changed)
 
 
+def without_free(document: Document) -> Document:
+    """Return a facet's document without a range of the shopper's own, and without the ends of that.
+
+    >>> without_free({"key": "a", "free": True, "ends_at": {"low": 0}, "cuts": [5]})
+    {'key': 'a', 'cuts': [5]}
+    """
+    return {name: value for name, value in document.items() if name not in ("free", "ends_at")}
+
+
 def reshaped(document: Document, shape: str, suggested: Sequence[Number] = ()) -> Document:
     """Return a facet's document with its bins made another way; boundaries are kept, where there are none the suggested ones are taken.
 
@@ -65,8 +74,7 @@ def reshaped(document: Document, shape: str, suggested: Sequence[Number] = ()) -
     bounds = written_bounds(document, bounds_of(document) or sorted(suggested))
     changed = _without_ranges(document)
     if shape == VALUES:
-        changed.pop("free", None)
-        return _without_labels(changed)
+        return _without_labels(without_free(changed))
     changed.pop("bins", None)
     if shape == FREE:
         return _without_labels({**changed, "free": True})

@@ -22,7 +22,7 @@ class Occasion:
 
     listing: Nodes | None = None
     day: int = 1
-    nodes: Callable[[str, str], Nodes] = lambda facet, bin: ()
+    nodes: Callable[[str, str], Nodes] = lambda facet, key: ()
 
 
 def taking_part(facets: Sequence[FacetSpec], picks: Mapping[str, Picks], occasion: Occasion) -> frozenset[str]:
@@ -38,9 +38,7 @@ def taking_part(facets: Sequence[FacetSpec], picks: Mapping[str, Picks], occasio
     return frozenset(key for key, shown in decided.items() if shown)
 
 
-def _decide(
-    start: str, known: Mapping[str, FacetSpec], picks: Mapping[str, Picks], decided: dict[str, bool], occasion: Occasion
-) -> None:
+def _decide(start: str, known: Mapping[str, FacetSpec], picks: Mapping[str, Picks], decided: dict[str, bool], occasion: Occasion) -> None:
     """Decide a facet after all those its rules ask for; the facet file has no circles."""
     waiting = [start]
     while waiting:

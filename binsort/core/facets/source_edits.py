@@ -28,6 +28,7 @@ def resourced(document: Document, source: Document, known: Collection[str]) -> t
     if not after.has_ranges or before.has_dates != after.has_dates:
         lost += [_many(len(changed.pop(name)), "cut" if name == "cuts" else "range") for name in _RANGES if name in changed]
         changed.pop("ends", None)
+        lost += ["the ends of the range"] if changed.pop("ends_at", None) else []
         if not after.has_ranges and changed.pop("free", False):
             lost.append("the free range")
     if "bins" in changed:
@@ -38,6 +39,8 @@ def resourced(document: Document, source: Document, known: Collection[str]) -> t
         changed = {name: value for name, value in changed.items() if name != "bins"} | ({"bins": bins} if bins else {})
     if not after.is_tree:
         lost += ["which categories show"] if any(changed.pop(name, None) is not None for name in ("scope", "under", "deep")) else []
+    if not after.is_tree and str(changed.get("order", "")).endswith("tree"):
+        del changed["order"]
     if not after.has_ranges and str(changed.get("order", "")).endswith("value"):
         del changed["order"]
     return changed, lost

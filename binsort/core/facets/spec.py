@@ -11,7 +11,6 @@ from binsort.core.values.text import category_path, identity, normalise, path_id
 
 from .kinds import kind_of
 
-
 _DATED = "published"  # a kind whose bounds are dates
 
 

@@ -305,7 +305,10 @@ class _Proposing:
         return chosen
 
     def _fill_up(self, chosen: list[Candidate], left_off: dict[str, LeftOff], saved: Mapping[str, float]) -> None:
-        """Where so few products are there that no shelf saves clicks, take some that part them well: shoppers look for them all the same."""
+        """Where there are so few products that no shelf saves clicks, take some that part them well: shoppers look for them all the same.
+
+        What is taken leaves those that are left off.
+        """
         total = len(self._state.products)
         narrow = [one for one in self._candidates if one.key in saved and left_off.get(one.key, LeftOff(one, "")).why == NARROW]
         parting = [(leaves, one) for one in narrow if (leaves := _one_pick(self._walk, one)) <= _PARTS * total and 2 * one.binned >= total]

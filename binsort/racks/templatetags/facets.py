@@ -1,6 +1,7 @@
 """What the controls of facets draw."""
 
 import re
+from collections.abc import Iterable
 from dataclasses import replace
 from functools import lru_cache
 from math import floor
@@ -18,24 +19,53 @@ from binsort.racks.shown_facet import Choice, Shown
 
 register = template.Library()
 
-_STAR = "M7 1l1.8 3.9 4.2.5-3.1 2.9.8 4.2L7 10.4l-3.7 2.1.8-4.2L1 5.4l4.2-.5z"
-_LEFT_HALF = "M7 1v9.4l-3.7 2.1.8-4.2L1 5.4l4.2-.5z"
+_SHAPES = {  # whole and half, in a box of 14
+    "star": (
+        "M7 1l1.8 3.9 4.2.5-3.1 2.9.8 4.2L7 10.4l-3.7 2.1.8-4.2L1 5.4l4.2-.5z",
+        "M7 1v9.4l-3.7 2.1.8-4.2L1 5.4l4.2-.5z",
+    ),
+    "dot": ("M7 1.5a5 5 0 1 0 .01 0z", "M7 1.5a5 5 0 0 0 0 10z"),
+    "bar": ("M3 1h8v11H3z", "M3 1h4v11H3z"),
+}
 
 
 @register.simple_tag
-@lru_cache(maxsize=200)  # a page has dozens of them, a shop no more than some fifty
-def stars(rating: str) -> SafeString:
-    """Draw five stars, filled to a rating of up to five; halves where it lies between."""
+@lru_cache(maxsize=500)  # a page has dozens of them, a shop no more than some fifty
+def stars(rating: str, shape: str = "star", colour: str = "", picture: str = "") -> SafeString:
+    """Draw five stars, or what stands for them, filled to a rating of up to five; halves where it lies between."""
     halves = floor(float(rating) * 2 + 0.5) / 2
-    outlines = format_html_join("", '<path d="{}" transform="translate({} 0)"/>', ((_STAR, place * 15) for place in range(5)))
-    filled = [(_STAR if place + 1 <= halves else _LEFT_HALF, place * 15) for place in range(5) if place + 0.5 <= halves]
+    if shape == "picture" and picture:
+        drawn = [_pictured(place, picture, place + 0.5 <= halves) for place in range(5)]
+        outlines, full = SafeString("".join(drawn)), SafeString("")
+    else:
+        whole, half = _SHAPES.get(shape, _SHAPES["star"])
+        filled = [(whole if place + 1 <= halves else half, place * 15) for place in range(5) if place + 0.5 <= halves]
+        outlines, full = _outlines((whole, place * 15) for place in range(5)), _outlines(filled)
     return format_html(
-        '<svg class="stars" width="75" height="14" viewBox="0 0 75 14" role="img" aria-label="{} of 5 stars">'
+        '<svg class="stars" width="75" height="14" viewBox="0 0 75 14" role="img" aria-label="{} of 5 stars"{}>'
         '{}<g class="full">{}</g></svg>',
         rating,
+        format_html(' color="{}"', colour) if colour else "",
         outlines,
-        format_html_join("", '<path d="{}" transform="translate({} 0)"/>', filled),
+        full,
     )
+
+
+def _outlines(paths: Iterable[tuple[str, int]]) -> SafeString:
+    return format_html_join("", '<path d="{}" transform="translate({} 0)"/>', paths)
+
+
+def _pictured(place: int, picture: str, is_full: bool) -> SafeString:
+    opacity = "" if is_full else mark_safe(' opacity="0.25"')
+    return format_html('<image href="{}" x="{}" width="13" height="13"{}/>', picture, place * 15, opacity)
+
+
+@register.simple_tag
+def one_star(shape: str = "star", picture: str = "") -> SafeString:
+    """Draw what stands for one star, to be filled by a style."""
+    if shape == "picture" and picture:
+        return format_html('<image href="{}" width="14" height="12"/>', picture)
+    return format_html('<path d="{}"/>', _SHAPES.get(shape, _SHAPES["star"])[0])
 
 
 _number = lru_cache(maxsize=5_000)(intcomma)  # a page has a hundred counts, most of them small

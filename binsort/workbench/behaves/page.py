@@ -9,13 +9,13 @@ from binsort.catalog.store.category_paths import category_identities
 from binsort.catalog.store.product_rows import products_of
 from binsort.core.answers.answer import State
 from binsort.core.facets.behaviour import Behaviour, Sort
-from binsort.core.facets.places import Places, shown_on
 from binsort.core.facets.kinds import MONEY, kind_of
+from binsort.core.facets.places import Places, shown_on
 from binsort.core.facets.query import ATTRIBUTE_SORT, SORTS, Query
 from binsort.core.index.columns import VARIANT
+from binsort.core.products.availability import best_stock
 from binsort.core.products.product import Product
 from binsort.core.values.numbers import written
-from binsort.core.products.availability import best_stock
 from binsort.racks.addresses import Pair, pick_pairs
 from binsort.racks.models import Setup
 from binsort.racks.number_words import money
@@ -115,9 +115,7 @@ def behaves_page(setup: Setup, rack: str, pairs: list[Pair]) -> BehavesPage:
             _sort_view(sight, sort, first, place == 0) for place, (sort, first) in enumerate(zip(behaviour.sorts, firsts, strict=True))
         ),
         more_sorts=tuple((key, sort_words(Sort(key))) for key in SORTS if behaviour.sort_named(key) is None and orders.has_data(key)),
-        by_number=tuple(
-            given.name for given in sight.held.index.attributes() if orders.has_data(f"{ATTRIBUTE_SORT}{given.identity}")
-        ),
+        by_number=tuple(given.name for given in sight.held.index.attributes() if orders.has_data(f"{ATTRIBUTE_SORT}{given.identity}")),
         pages=tuple(pages[:_PAGES_DRAWN]),
         page_count=len(pages),
         ways=tuple(_ways(sight)),

@@ -149,8 +149,9 @@ def ends(acting: Acting) -> Done:
 def free(acting: Acting) -> Done:
     """Let shoppers set a range of their own beside the bins, or not."""
     wanted = acting.data.get("free") == "1"
-    changed = {name: value for name, value in acting.document.items() if name != "free"}
-    return ({**changed, "free": True}, _("any range beside the bins")) if wanted else (changed, _("no range of their own"))
+    if wanted:
+        return {**acting.document, "free": True}, _("any range beside the bins")
+    return range_edits.without_free(acting.document), _("no range of their own")
 
 
 def rows(acting: Acting) -> Done:

@@ -13,7 +13,7 @@ from binsort.core.values.amounts import read_amount
 from binsort.core.values.dates import day
 from binsort.core.values.numbers import written
 from binsort.core.values.text import normalise
-from binsort.racks.controls import control_of
+from binsort.racks.controls import control_of, has_ranges
 from binsort.racks.number_words import MOST_DECIMALS
 from binsort.racks.presentation import SHOWN_BINS
 from binsort.racks.shown_facet import ALL, MORE, SCROLL, Style
@@ -22,6 +22,7 @@ Document = dict[str, Any]
 _LIMIT = dict.fromkeys(("invalid", "min_value", "max_value", "required"), _l("Write a number from 1 to 500."))
 
 
+_MOST_MARKS = 12
 MOST_LEVELS = 3  # of categories that can be set; more are all
 
 
@@ -39,7 +40,7 @@ class LookForm(forms.Form):
     open_on_phone = _tray(_l("Starts open on a phone"), ("on", _l("Open")), ("off", _l("Shut")))
     search_engines = _tray(_l("Search engines"), ("on", _l("May list its bins")), ("off", _l("Kept out")))
     search = _tray(_l("Search inside"), ("off", _l("Off")), ("on", _l("On")), ("auto", _l("From 15 up")))
-    counts = _tray(_l("Counts"), ("on", _l("On")), ("off", _l("Off")))
+    counts = _tray(_l("Counts"), ("on", _l("Always")), ("picked", _l("Once picked")), ("off", _l("Never")))
     more = _tray(_l("After so many"), (MORE, _l("Show more")), (SCROLL, _l("Scroll")), (ALL, _l("All")))
     limit = forms.IntegerField(label=_l("So many are"), min_value=1, max_value=500, error_messages=_LIMIT)
     columns = _tray(_l("Columns"), ("0", _l("Usual")), ("1", "1"), ("2", "2"), ("3", "3"))
@@ -47,14 +48,35 @@ class LookForm(forms.Form):
     least = forms.CharField(label=_l("Begins at"), required=False, max_length=40)
     most = forms.CharField(label=_l("Ends at"), required=False, max_length=40)
     step = forms.CharField(label=_l("Goes in steps of"), required=False, max_length=20)
-    marks = _tray(_l("Round numbers under it"), ("on", _l("Shown")), ("off", _l("Hidden")))
+    marks = _tray(_l("Marks under it"), ("on", _l("Round")), ("set", _l("As set")), ("off", _l("None")))
+    marks_at = forms.CharField(
+        label=_l("Marks"), required=False, max_length=300, widget=forms.TextInput(attrs={"placeholder": _l("5, or: 0, 50 = middle, 100")})
+    )
+    ranges = _tray(_l("Its ranges below it"), ("off", _l("Not listed")), ("on", _l("Listed")))
+    shape = _tray(_l("Drawn as"), ("star", _l("Stars")), ("dot", _l("Dots")), ("bar", _l("Bars")), ("picture", _l("Picture")))
+    shape_colour = forms.RegexField(
+        label=_l("In the colour"), regex=r"^(#[0-9a-fA-F]{6})?$", required=False,
+        error_messages={"invalid": _l("Write a colour such as #8a6a1e, or nothing for the shop's own.")},
+        widget=forms.TextInput(attrs={"placeholder": "#8a6a1e"}),
+    )  # fmt: skip
+    shape_picture = forms.CharField(label=_l("Address of the picture"), required=False, max_length=500)
+    all = forms.CharField(
+        label=_l("A choice for all, called"), required=False, max_length=60, widget=forms.TextInput(attrs={"placeholder": _l("none")})
+    )
+    chip = forms.CharField(
+        label=_l("Before what is picked"), required=False, max_length=60, widget=forms.TextInput(attrs={"placeholder": _l("nothing")})
+    )
     before = forms.CharField(label=_l("Before a number"), required=False, max_length=12, strip=False)
     behind = forms.CharField(label=_l("Behind a number"), required=False, max_length=16, strip=False)
     decimals = forms.IntegerField(label=_l("Decimals"), required=False, min_value=0, max_value=MOST_DECIMALS)
-    grouped = _tray(_l("Thousands"), ("on", "1,000"), ("off", "1000"))
+    grouped = _tray(
+        _l("Thousands"), ("on", _l("Usual")), ("off", "1000"), (",", "1,000"), (".", "1.000"), ("\u00a0", "1 000"), ("'", "1'000")
+    )
+    point = _tray(_l("Decimal sign"), ("", _l("Usual")), (".", "0.5"), (",", "0,5"))
 
     LEFT = ("title", "help", "label")
-    BELOW = ("least", "most", "step", "marks", "before", "behind", "decimals", "grouped")
+    BELOW = ("least", "most", "step", "marks", "marks_at", "ranges", "before", "behind", "decimals", "grouped", "point")
+    ALONE = ("all", "chip", "shape", "shape_colour", "shape_picture")  # under the drawing, too
 
     def __init__(self, data: Any = None, *, document: Document, has_numbers: bool) -> None:
         self.document = document
@@ -64,7 +86,11 @@ class LookForm(forms.Form):
         gone |= set() if control.is_range else {"least", "most", "step"}
         gone |= {"counts"} if control.is_range else set()
         gone |= set() if kind.has_numbers and has_numbers else {"before", "behind", "decimals", "grouped"}
-        gone |= {"step", "marks"} if not control.has_bars else set()
+        gone |= {"step", "marks", "marks_at", "ranges"} if not control.has_bars or control.part != "range" else set()
+        gone |= set() if has_ranges(document) else {"ranges"}
+        gone |= {"point"} if "grouped" in gone else set()
+        gone |= set() if control.has_stars else {"shape", "shape_colour", "shape_picture"}
+        gone |= {"all"} if control.is_range or control.part in ("switch", "drilled", "tree", "search") else set()
         gone |= set() if kind.is_tree and not control.opens_levels and not document.get("bins", {}).get("only") else {"levels"}
         for name in gone:
             del self.fields[name]
@@ -77,12 +103,41 @@ class LookForm(forms.Form):
     @property
     def right(self) -> list[forms.BoundField]:
         """Those at its right."""
-        return [self[name] for name in self.fields if name not in (*self.LEFT, *self.BELOW)]
+        return [self[name] for name in self.fields if name not in (*self.LEFT, *self.BELOW, *self.ALONE)]
 
     @property
     def below(self) -> list[forms.BoundField]:
-        """Those of numbers, under it."""
-        return [self[name] for name in self.fields if name in self.BELOW]
+        """Those of numbers and words, under it."""
+        return [self[name] for name in self.fields if name in (*self.BELOW, *self.ALONE)]
+
+    def clean(self) -> Document:
+        """Read what depends on other fields: the ends stand the right way round, marks can be read."""
+        cleaned = super().clean() or {}
+        low, high = cleaned.get("least"), cleaned.get("most")
+        if low is not None and high is not None and low > high:
+            self.add_error("most", _("Ends before it begins. Write a number above the one at which it begins."))
+        return cleaned
+
+    def clean_marks_at(self) -> Any:
+        """Read how many marks there are, or which."""
+        text = self.cleaned_data["marks_at"].strip()
+        if text.isascii() and text.isdigit():
+            if not 2 <= int(text[:4]) <= _MOST_MARKS:
+                raise forms.ValidationError(_("Write how many marks, from 2 to 12, or the numbers themselves, parted by commas."))
+            return int(text)
+        marks = [self._mark(part) for part in text.split(",") if part.strip()]
+        if len(marks) > _MOST_MARKS:
+            raise forms.ValidationError(_("Write 12 marks at most."))
+        return marks
+
+    def _mark(self, text: str) -> Document:
+        number, _equals, label = text.partition("=")
+        read = read_amount(number.strip())
+        if read is None:
+            raise forms.ValidationError(
+                _("“%(text)s” is no number. Write marks such as 0, 50 = middle, 100.") % {"text": number.strip()[:40]}
+            )
+        return {"at": read[0], **({"label": normalise(label)[:40]} if normalise(label) else {})}
 
     def clean_least(self) -> Any:
         """Read a fixed end."""
@@ -115,18 +170,27 @@ class LookForm(forms.Form):
 
 def _initial(document: Document) -> Document:
     look = document.get("look", {})
-    style, ends, numbers = Style.of(look), look.get("ends", {}), look.get("numbers", {})
+    style, ends, numbers = Style.of(look), document.get("ends_at", {}), look.get("numbers", {})
+    marks = look.get("marks", False)
     return {
         "title": "on" if style.title else "off", "help": style.help, "label": style.label,
         "open": "on" if look.get("open", True) is not False else "off", "open_on_phone": "on" if style.open_on_phone else "off",
         "search_engines": "on" if look.get("search_engines") is True else "off", "search": style.search,
-        "counts": "on" if look.get("counts", True) is not False else "off", "more": style.more,
+        "counts": "picked" if look.get("counts") == "picked" else "on" if look.get("counts", True) is not False else "off",
+        "more": style.more, "all": style.all, "chip": look.get("chip", ""), "ranges": "on" if style.ranges else "off",
+        "shape": style.shape, "shape_colour": style.shape_colour, "shape_picture": style.shape_picture,
         "limit": look.get("limit") or SHOWN_BINS, "columns": str(style.columns), "levels": str(min(look.get("levels", 0), MOST_LEVELS)),
-        "least": _said(ends.get("least")), "most": _said(ends.get("most")), "step": _said(look.get("step")),
-        "marks": "on" if look.get("marks") is True else "off",
+        "least": _said(ends.get("low")), "most": _said(ends.get("high")), "step": _said(look.get("step")),
+        "marks": "on" if marks is True else "set" if marks else "off", "marks_at": _marks_said(marks),
         "before": numbers.get("prefix", ""), "behind": numbers.get("suffix", ""), "decimals": numbers.get("decimals"),
-        "grouped": "on" if numbers.get("grouped", True) is not False else "off",
+        "grouped": "off" if numbers.get("grouped", True) is False else numbers.get("group", "on"), "point": numbers.get("point", ""),
     }  # fmt: skip
+
+
+def _marks_said(marks: Any) -> str:
+    if isinstance(marks, list):
+        return ", ".join(_said(mark["at"]) + (f" = {mark['label']}" if "label" in mark else "") for mark in marks)
+    return str(marks) if marks and not isinstance(marks, bool) else ""
 
 
 def _said(value: Any) -> str:
@@ -135,7 +199,8 @@ def _said(value: Any) -> str:
 
 _USUAL: Document = {
     "title": True, "help": "", "label": "right", "open": True, "open_on_phone": False, "search_engines": False,
-    "search": "auto", "counts": True, "more": MORE, "limit": SHOWN_BINS, "columns": 0, "levels": 0, "step": None, "marks": False,
+    "search": "auto", "counts": True, "more": MORE, "limit": SHOWN_BINS, "columns": 0, "levels": 0, "step": None, "ranges": False,
+    "all": "", "chip": "",
 }  # fmt: skip
 
 
@@ -145,24 +210,17 @@ def look_document(form: LookForm) -> Document:
     look = dict(changed.get("look", {}))
     cleaned = form.cleaned_data
     for name, usual in _USUAL.items():
-        if name not in form.fields:
-            continue
-        value = cleaned[name]
-        if isinstance(usual, bool):
-            value = (value or ("on" if usual else "off")) == "on"
-        elif name in ("columns", "levels"):
-            value = int(value or 0)
-        elif name == "help":
-            value = normalise(value)
-        look.pop(name, None)
-        if value not in (usual, "", None):
-            look[name] = value
-    _put(look, "ends", {name: cleaned[name] for name in ("least", "most") if cleaned.get(name) is not None}, form, "least")
-    named = (("prefix", "before"), ("suffix", "behind"), ("decimals", "decimals"))
-    numbers = {name: cleaned[field] for name, field in named if cleaned.get(field) not in (None, "")}
-    if cleaned.get("grouped") == "off":
-        numbers["grouped"] = False
-    _put(look, "numbers", numbers, form, "before")
+        if name in form.fields:
+            value = _value(name, usual, cleaned[name])
+            look.pop(name, None)
+            if value not in (usual, "", None):
+                look[name] = value
+    ends = {end: cleaned[name] for end, name in (("low", "least"), ("high", "most")) if cleaned.get(name) is not None}
+    _put(changed, "ends_at", ends, form, "least")
+    _put(look, "marks", {"on": True, "set": cleaned.get("marks_at") or True}.get(cleaned.get("marks", "")), form, "marks")
+    rated = {"shape": cleaned.get("shape") or "star", "colour": cleaned.get("shape_colour"), "picture": cleaned.get("shape_picture")}
+    _put(look, "rated", {name: value for name, value in rated.items() if value and value != "star"}, form, "shape")
+    _put(look, "numbers", _numbers(cleaned), form, "before")
     if look:
         changed["look"] = look
     else:
@@ -170,7 +228,27 @@ def look_document(form: LookForm) -> Document:
     return changed
 
 
-def _put(look: Document, name: str, value: Document, form: LookForm, asked: str) -> None:
+def _value(name: str, usual: Any, given: Any) -> Any:
+    """Return what a setting says, in the form of a look."""
+    if isinstance(usual, bool):
+        return given if given == "picked" else (given or ("on" if usual else "off")) == "on"
+    if name in ("columns", "levels"):
+        return int(given or 0)
+    return normalise(given) if name in ("help", "all", "chip") else given
+
+
+def _numbers(cleaned: Document) -> Document:
+    """Return how numbers are written, as far as it is not as usual."""
+    named = (("prefix", "before"), ("suffix", "behind"), ("decimals", "decimals"), ("point", "point"))
+    numbers = {name: cleaned[field] for name, field in named if cleaned.get(field) not in (None, "")}
+    if cleaned.get("grouped") == "off":
+        numbers["grouped"] = False
+    elif cleaned.get("grouped") not in (None, "", "on"):
+        numbers["group"] = cleaned["grouped"]
+    return numbers
+
+
+def _put(look: Document, name: str, value: Any, form: LookForm, asked: str) -> None:
     if asked in form.fields:
         look.pop(name, None)
         if value:

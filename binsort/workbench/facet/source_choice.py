@@ -7,6 +7,7 @@ from django.utils.translation import gettext as _
 
 from binsort.core.facets.facet_file import check_document
 from binsort.core.facets.kinds import kind_of, kinds
+from binsort.core.facets.range_edits import without_free
 from binsort.core.facets.source_edits import resourced
 from binsort.core.facets.spec import facet_spec
 from binsort.core.index.catalogue_index import Index
@@ -68,6 +69,6 @@ def with_source(index: Index, document: Document, key: str) -> tuple[Document, l
         lost.append(_("“%(control)s” as its control") % {"control": str(control.words).lower()})
         changed = {name: value for name, value in bare.items() if value or name != "look"}
         if control.is_range:
-            changed.pop("free", None)
+            changed = without_free(changed)
     assert not check_document({"binsort": 1, "facets": [{name: value for name, value in changed.items() if name != "show_when"}]})
     return changed, lost

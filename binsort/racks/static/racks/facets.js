@@ -29,6 +29,15 @@ const facetsIn = (root) => {
   }
   root.addEventListener("input", (event) => { if (event.target.matches?.("[data-within]")) find(event.target); });
   root.addEventListener("change", (event) => { if (event.target.matches?.("[data-within]")) event.stopPropagation(); }, true);
+  // All: takes every pick of its facet away, and is what stands there with none.
+  root.addEventListener("change", (event) => {
+    if (!event.target.matches?.("[data-all]")) return;
+    for (const field of event.target.closest(".facet").querySelectorAll("input")) {
+      if (field === event.target) field.checked = true;
+      else if (/checkbox|radio/.test(field.type)) field.checked = false;
+      else if (!field.matches("[data-within]")) field.value = "";
+    }
+  }, true);
   root.addEventListener("keydown", (event) => {
     if (!event.target.matches?.("[data-within]")) return;
     if (event.key === "Enter") {

@@ -5,7 +5,10 @@ const slidersIn = (root) => {
   const made = new WeakMap(); // by the element they are drawn in
   let asking = null;
 
-  const numberIn = (field, otherwise) => (field.value.trim() === "" || Number.isNaN(Number(field.value)) ? otherwise : Number(field.value));
+  const numberIn = (field, otherwise) => {
+    const text = field.value.trim().replace(",", ".");
+    return text === "" || Number.isNaN(Number(text)) ? otherwise : Number(text);
+  };
 
   class Slider {
     constructor(range, bar) {
@@ -47,6 +50,7 @@ const slidersIn = (root) => {
 
     show() {
       const { prefix, suffix, label } = this.range.dataset;
+      const say = (value) => `${prefix}${this.written(value)}${suffix ? ` ${suffix}` : ""}`;
       const places = this.values.map((value) => this.placeOf(value));
       this.handles.forEach((handle, at) => {
         const value = Math.min(this.high, Math.max(this.low, this.values[at]));
@@ -54,7 +58,7 @@ const slidersIn = (root) => {
         handle.style.zIndex = at === 0 && places[0] > 50 ? 2 : 1; // the one that can still be moved lies above
         const said = {
           label: `${label}, ${at ? "to" : "from"}`, valuemin: this.low, valuemax: this.high, valuenow: value,
-          valuetext: `${prefix}${Number(value.toFixed(2))}${suffix ? ` ${suffix}` : ""}`,
+          valuetext: say(value),
         };
         for (const [name, text] of Object.entries(said)) handle.setAttribute(`aria-${name}`, text);
       });
@@ -63,18 +67,28 @@ const slidersIn = (root) => {
       this.range.querySelector(".fall polygon")?.setAttribute("points", `${places[0]},0 ${places[1]},0 100,14 0,14`);
     }
 
+    // A number as the facet writes it: decimals, decimal sign, what stands between thousands.
+    written(value, grouped = true) {
+      const [decimals, point, group] = (this.range.dataset.signs || "|.|").split("|");
+      const [whole, part] = Math.abs(value).toFixed(decimals === "" ? 2 : Number(decimals)).split(".");
+      const rest = decimals === "" ? (part ?? "").replace(/0+$/, "") : part;
+      const parted = grouped ? whole.replace(/\B(?=(\d{3})+$)/g, group) : whole;
+      return `${value < 0 ? "-" : ""}${parted}${rest ? point + rest : ""}`;
+    }
+
+    get step() { return Number(this.range.dataset.step) || 0; }
+
     move(at, value, rounded) {
       const [least, most] = at ? [this.values[0], this.high] : [this.low, this.values[1]];
       this.values[at] = Math.min(most, Math.max(least, value));
       const [from, to] = this.boxes;
-      from.value = this.values[0] <= this.low ? "" : rounded(this.values[0]);
-      to.value = this.values[1] >= this.high ? "" : rounded(this.values[1]);
+      from.value = this.values[0] <= this.low ? "" : this.written(rounded(this.values[0]), false);
+      to.value = this.values[1] >= this.high ? "" : this.written(rounded(this.values[1]), false);
       this.show();
     }
 
     stepped(value) {
-      const step = Number(this.range.dataset.step);
-      if (step > 0) return Number((Math.round(value / step) * step).toFixed(6));
+      if (this.step > 0) return Number((Math.round(value / this.step) * this.step).toFixed(6));
       const span = this.high - this.low;
       return Number(value.toFixed(span > 50 ? 0 : span > 5 ? 1 : 2));
     }
@@ -112,12 +126,26 @@ const slidersIn = (root) => {
     }
 
     key(event, at) {
-      const next = goal(JSON.parse(this.range.dataset.stops || "[]"), this.values[at], event.key);
+      const next = this.step > 0
+        ? stepTo(this.step, [this.low, this.high], this.values[at], event.key)
+        : goal(JSON.parse(this.range.dataset.stops || "[]"), this.values[at], event.key);
       if (next === null) return;
       event.preventDefault();
       this.move(at, next, (value) => Number(value.toFixed(6)));
       this.ask(WAIT);
     }
+  }
+
+  // Where a key leads in steps: to the next multiple, ten of them on, or an end.
+  function stepTo(step, [low, high], value, key) {
+    const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: 10, PageDown: -10 }[key];
+    if (key === "Home") return low;
+    if (key === "End") return high;
+    if (!by) return null;
+    const at = value / step;
+    const near = 1e-9 * Math.max(1, Math.abs(at));
+    const from = by > 0 ? Math.floor(at + near) : Math.ceil(at - near);
+    return Math.min(high, Math.max(low, Number(((from + by) * step).toFixed(6))));
   }
 
   // Where a key leads from a number: the next one of the catalogue, a tenth of them on, or an end.

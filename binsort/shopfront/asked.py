@@ -86,12 +86,16 @@ class Asked:
             for facet in self.state.rack.facets
         }
 
+    def named(self, key: str, bin: str) -> str:
+        """Return a bin's name, by the keys of its facet and its own."""
+        return bin_words(self.state.rack.by_key[key].by_key[bin], self.words[key])
+
     def said(self, key: str, pick: str | FreeRange) -> str:
-        """Say a pick: a bin by its key, or a free range."""
+        """Say a pick where picks are shown: a bin by its key, or a free range; behind what its facet puts before."""
         facet, words = self.state.rack.by_key[key], self.words[key]
         chip = self.looks.get(key, {}).get("chip", "")
         if isinstance(pick, str):
-            return f"{chip} {bin_words(facet.by_key[pick], words)}".strip()
+            return f"{chip} {self.named(key, pick)}".strip()
         ranged = words.range(pick.low, pick.high, inclusive=True)
         before = chip or (facet.spec.label if pick.low is None or pick.high is None else "")
         return f"{before} {ranged}".strip()

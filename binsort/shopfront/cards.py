@@ -8,6 +8,7 @@ from urllib.parse import quote
 from django.urls import reverse
 from pyroaring import BitMap
 
+from binsort.core.facets.behaviour import FACTS
 from binsort.core.facets.kinds import OFFERED
 from binsort.core.products.availability import best_stock
 from binsort.core.products.product import Product, Variant
@@ -43,6 +44,8 @@ class Card:
     why: str = field(compare=False)  # address of the reason; empty where nothing is asked
     add: str  # the article that can be put into the basket, as forms name it; empty where there are several, or none
     asks_which: bool  # several can
+    facts: tuple[str, ...] = FACTS  # that stand on it besides its name and price
+    in_tab: bool = False  # it opens in a tab of its own
 
 
 class Cards:
@@ -76,7 +79,7 @@ class Cards:
         stock, stock_words = best_stock(offers)
         sold = [article for article in matching or product.articles if is_sold(article.offer, self._asked.held.now)]
         currency, quoted = self._asked.held.currency, quote(product.id)
-        is_asked = bool(self._asked.picks or self._asked.found)
+        is_asked, facts = bool(self._asked.picks or self._asked.found), self._asked.behaves.facts
         return Card(
             id=product.id,
             name=product.name,
@@ -92,9 +95,11 @@ class Cards:
             review_count=int(product.review_count or 0),
             article=self._article(slot, matching, product),
             address=f"{self._pages[0]}{quoted}/{self._query}",
-            why=f"{self._pages[1]}{quoted}/{self._query}" if is_asked else "",
-            add=article_key(product, sold[0].sku) if len(sold) == 1 else "",
-            asks_which=len(sold) > 1,
+            why=f"{self._pages[1]}{quoted}/{self._query}" if is_asked and "why" in facts else "",
+            add=article_key(product, sold[0].sku) if len(sold) == 1 and "basket" in facts else "",
+            asks_which=len(sold) > 1 and "basket" in facts,
+            facts=facts,
+            in_tab=self._asked.behaves.opens == "tab",
         )
 
     def _article(self, slot: int, matching: Sequence[Variant], product: Product) -> str:
@@ -110,7 +115,7 @@ class Cards:
     def _wanted(self) -> list[tuple[str, BitMap]]:
         """The picked bins that say what an article is, each in words and with its articles."""
         return [
-            (self._asked.said(facet.spec.key, key), facet.by_key[key].members)
+            (self._asked.named(facet.spec.key, key), facet.by_key[key].members)
             for facet in self._state.rack.facets
             if facet.on_variants and facet.spec.source.kind not in OFFERED and facet.spec.key in self._state.picks
             for key in self._state.picks[facet.spec.key].bins

@@ -11,10 +11,11 @@ from django.utils.translation import gettext as _
 
 from binsort.catalog.models import Category
 from binsort.core.facets.behaviour import HERE, Behaviour
-from binsort.core.facets.places import ABOVE, BELOW, SIDE
+from binsort.core.facets.kinds import kind_of
+from binsort.core.facets.places import ABOVE, BELOW, DRAWER, SIDE, Listing
 from binsort.core.values.text import category_path, identity, path_identity
 from binsort.racks.addresses import Pair, query_string, split_address
-from binsort.racks.attribute_use import is_open_to_search_engines
+from binsort.racks.attribute_use import is_open_to_search_engines, not_narrowing, served
 from binsort.racks.presentation import unsent_picks
 from binsort.racks.shown_facet import Shown
 from binsort.racks.sort_words import sort_words
@@ -26,7 +27,7 @@ from .cards import Card, Cards
 from .drawn import Drawn, Pick, Picked, Pill
 from .former import not_offered
 from .near import Near, near_of
-from .planned import Placed
+from .planned import Placed, Planned
 from .seen import written_seen
 from .shelf_of_pages import Compartment, shelf_of_pages
 from .ways import Way, ways_of
@@ -39,6 +40,7 @@ class Words:
     clear: str
     nothing: str
     then: str
+    opener: str
 
 
 @dataclass(frozen=True)
@@ -104,6 +106,39 @@ class ListingPage:
         return tuple(placed.facet for placed in (*self.above, *self.side, *self.below))
 
     @property
+    def side_is_empty(self) -> bool:
+        """Whether no facet ever stands at the side of this listing, so that it takes no room."""
+        return not self.asked.planned.plan.facets[SIDE] and not self.opens_from_button
+
+    @property
+    def has_drawer(self) -> bool:
+        """Whether there is a drawer on a phone."""
+        return bool(self.asked.planned.plan.facets[DRAWER])
+
+    @property
+    def opens_from_button(self) -> bool:
+        """Whether what to narrow by opens from a button on wide screens: as set, or because the drawer alone has a rack."""
+        return self.behaviour.wide != "open" or (not self.asked.planned.plan.facets[SIDE] and self.has_drawer)
+
+    @property
+    def behind(self) -> str:
+        """From where it opens."""
+        return self.behaviour.wide if self.behaviour.wide != "open" else "left"
+
+    @property
+    def page_class(self) -> str:
+        """The classes of the page: how its places are laid out."""
+        behaves = self.behaviour
+        marks = (
+            ("two-columns", self.two_columns and not self.opens_from_button),
+            ("no-side", self.side_is_empty or self.opens_from_button),
+            (f"behind {self.behind}", self.opens_from_button),
+            ("side-right", behaves.side == "right"),
+            (f"side-{behaves.width}", behaves.width != "usual"),
+        )
+        return " ".join(["page", *(name for name, is_so in marks if is_so)])
+
+    @property
     def two_columns(self) -> bool:
         """Whether the side has so much that it stands in two columns where there is room."""
         return len(self.asked.planned.plan.facets[SIDE]) >= _TWO_COLUMNS
@@ -146,6 +181,7 @@ class ListingPage:
             behaves.clear or _("Clear all"),
             behaves.nothing or _("No product has all of this at once"),
             behaves.then or _("Leave out one of these, and there is something again:"),
+            behaves.opener or _("Narrow by"),
         )
 
     @property
@@ -156,6 +192,26 @@ class ListingPage:
         path = tuple(map(identity, category_path(self.behaviour.results)))
         there = _named(path) if path else None
         return category_address(there) if there else reverse("shop")
+
+    @cached_property
+    def carried(self) -> tuple[Pair, ...]:
+        """The page's own category as a pick, where results show on another listing and the owner lets it go along.
+
+        Empty where nothing that shows there lies outside of it, or no facet there can say it.
+        """
+        asked = self.asked
+        if self.behaviour.results == HERE or self.behaviour.carried == "no" or not asked.nodes:
+            return ()
+        there = tuple(map(identity, category_path(self.behaviour.results)))
+        if there[: len(asked.nodes)] == asked.nodes:
+            return ()  # all that shows there lies in it
+        planned = Planned.of(asked.edition, Listing.of(there or None))
+        rack = asked.held.rack(served(planned.specs, asked.held.beside("not narrowing", not_narrowing)))
+        for facet in (one for one in rack.facets if kind_of(one.spec.source.kind).is_tree and one.spec.key not in asked.state.picks):
+            found = next((bin.key for bin in rack.on_listing(facet, there or None).bins if bin.nodes == asked.nodes), "")
+            if found:
+                return ((facet.spec.key, found),)
+        return ()
 
     # -- order
 

@@ -14,6 +14,7 @@ from django.utils.cache import patch_vary_headers
 from django.utils.decorators import method_decorator
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.safestring import SafeString
+from django.utils.translation import ngettext
 from django.views import View
 from django.views.decorators.csrf import csrf_exempt
 
@@ -48,6 +49,8 @@ class Listing(View):
         htmx = request.htmx  # type: ignore[attr-defined]
         is_more = bool(htmx) and htmx.target == "more"
         page = listing_page(query, is_more=is_more)
+        if request.headers.get("X-Only") == "total":
+            return _total_only(page)
         if not htmx and not page.is_canonical:
             return redirect(page.address)
         if not is_more and not _link(request):
@@ -55,7 +58,7 @@ class Listing(View):
         more = {} if htmx else {"linked_data": _listing_data(request, page)}
         context = _context(request, page.trail, page.departments, listing=page, **more)
         response = render(request, self._template(request), {**context, "next": page.address})
-        patch_vary_headers(response, ["HX-Request", "HX-Target", "Cookie"])
+        patch_vary_headers(response, ["HX-Request", "HX-Target", "X-Only", "Cookie"])
         response["Cache-Control"] = "private, no-cache" if _link(request) else "no-cache"
         if is_more:
             response["HX-Replace-Url"] = page.address
@@ -66,6 +69,15 @@ class Listing(View):
         if not htmx or htmx.history_restore_request:
             return "shopfront/listing.html"
         return "shopfront/_more.html" if htmx.target == "more" else "shopfront/_swapped.html"
+
+
+def _total_only(page: ListingPage) -> HttpResponse:
+    """Answer how many products picks would show that were not sent yet: what the button says that sends them."""
+    words = ngettext("Show %(count)s product", "Show %(count)s products", page.total) % {"count": f"{page.total:,}"}
+    response = JsonResponse({"total": page.total, "words": words})
+    patch_vary_headers(response, ["HX-Request", "HX-Target", "X-Only", "Cookie"])
+    response["Cache-Control"] = "no-store"
+    return response
 
 
 class Suggest(View):

@@ -9,6 +9,7 @@ from binsort.core.values.text import identity
 from .query import ATTRIBUTE_SORT, USUAL_SORTS
 
 HERE, ATTRIBUTE = "here", "attribute"
+FACTS = ("brand", "rating", "stock", "why", "basket")  # of a product's card, besides its name and price
 WAYS = ("picks", "listing")  # out of an empty result: each pick with what it would give, the whole listing
 MOST_A_PAGE, ALL_AT_ONCE = 100, 1000
 CHOICES: dict[str, tuple[str, ...]] = {  # of each setting that is chosen; the first where nothing is said
@@ -19,6 +20,15 @@ CHOICES: dict[str, tuple[str, ...]] = {  # of each setting that is chosen; the f
     "count": ("of", "total", "none"),
     "rest": ("more", "pages", "all"),
     "sorting": ("shown", "hidden"),
+    "carried": ("yes", "no"),
+    "wide": ("open", "left", "right", "sheet"),
+    "side": ("left", "right"),
+    "width": ("usual", "narrow", "wide"),
+    "above": ("bar", "two", "three", "four"),
+    "search": ("rack", "above", "none"),
+    "typing": ("enter", "typing"),
+    "picture": ("usual", "large", "small", "none"),
+    "opens": ("here", "tab"),
 }
 
 
@@ -55,6 +65,20 @@ class Behaviour:
     nothing: str = ""  # the title of an empty result
     then: str = ""  # what stands before the ways out
     ways: tuple[str, ...] = WAYS
+    title: str = ""  # over the facets of the side
+    carried: str = "yes"  # where results show elsewhere: whether the page's own category goes along
+    wide: str = "open"  # the facets of the side on wide screens: they stand there, or open from a button
+    opener: str = ""  # words of that button, on phones too
+    side: str = "left"
+    width: str = "usual"
+    above: str = "bar"  # the facets above: a bar of which each opens, or open blocks in columns
+    search: str = "rack"  # where the search of the listing stands
+    typing: str = "enter"  # whether results follow while a search is typed
+    apply: str = ""  # words of the button that applies picks
+    more: str = ""  # words of the way to more products
+    facts: tuple[str, ...] = FACTS  # that stand on a product's card
+    picture: str = "usual"  # of a card
+    opens: str = "here"  # where a product opens
 
     @classmethod
     def of(cls, rack: Mapping[str, Any]) -> Self:
@@ -62,8 +86,9 @@ class Behaviour:
         said = dict(rack.get("place", {}).get("behaviour", {}))
         if "sorts" in said:
             said["sorts"] = tuple(Sort(**sort) for sort in said["sorts"])
-        if "ways" in said:
-            said["ways"] = tuple(said["ways"])
+        for name in ("ways", "facts"):
+            if name in said:
+                said[name] = tuple(said[name])
         return cls(**said)
 
     @property

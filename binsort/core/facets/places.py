@@ -96,23 +96,29 @@ class Places:
         rule = own or self._passed_down(listing.above, where)
         return Placed(rule.rack if rule.shown else "", rule, own is not None) if rule else Placed("", None, False)
 
-    def along(self, paths: Iterable[tuple[str, ...]]) -> Iterator[tuple[str, ...]]:
+    def racks_at(self, listing: Listing) -> tuple[str, ...]:
+        """Return the racks at the places of a listing, in the order of :data:`PLACES`; a drawer of which nothing is said has the side's."""
+        rules = [self.at(listing, where).rule for where in PLACES]
+        return _racks(rules, followed=True)
+
+    def along(self, paths: Iterable[tuple[str, ...]], *, followed: bool = False) -> Iterator[tuple[str, ...]]:
         """Yield the racks at the places of each category of a tree, in the order of :data:`PLACES`; empty for none.
 
         Args:
             paths: identities of the categories, each behind the one it is below.
+            followed: a drawer of which nothing is said has the rack of the side.
         """
         top = tuple(self._passed_down(Listing(), where) for where in PLACES)
-        passed: list[tuple[tuple[Rule | None, ...], tuple[str, ...]]] = [(top, _racks(top))]
+        passed: list[tuple[tuple[Rule | None, ...], tuple[str, ...]]] = [(top, _racks(top, followed=followed))]
         for path in paths:
             above, racks = passed[len(path) - 1]
             del passed[len(path) :]
             if path in self._with_own:
                 listing = Listing(CATEGORY, path)
                 own = [self._rules.get((where, listing)) for where in PLACES]
-                here = _racks([rule or inherited for rule, inherited in zip(own, above, strict=True)])
+                here = _racks([rule or inherited for rule, inherited in zip(own, above, strict=True)], followed=followed)
                 down = tuple(rule if rule and rule.below else inherited for rule, inherited in zip(own, above, strict=True))
-                passed.append((down, _racks(down)))
+                passed.append((down, _racks(down, followed=followed)))
                 yield here
             else:
                 passed.append((above, racks))
@@ -129,8 +135,11 @@ class Places:
         return self._known[key]
 
 
-def _racks(rules: Sequence[Rule | None]) -> tuple[str, ...]:
-    return tuple(rule.rack if rule and rule.shown else "" for rule in rules)
+def _racks(rules: Sequence[Rule | None], *, followed: bool = False) -> tuple[str, ...]:
+    racks = [rule.rack if rule and rule.shown else "" for rule in rules]
+    if followed and rules[PLACES.index(DRAWER)] is None:
+        racks[PLACES.index(DRAWER)] = racks[PLACES.index(SIDE)]
+    return tuple(racks)
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,8 +165,19 @@ def plan(document: Mapping[str, Any], listing: Listing, places: Places | None = 
     racks = {where: places.at(listing, where) for where in PLACES}
     if racks[DRAWER].rule is None:
         racks[DRAWER] = Placed(racks[SIDE].rack, None, False)
+    facets, twice = facets_of({where: racks[where].rack for where in PLACES}, document)
+    return Plan(racks, facets, twice)
+
+
+def facets_of(racks: Mapping[str, str], document: Mapping[str, Any]) -> tuple[dict[str, tuple[str, ...]], tuple[tuple[str, str], ...]]:
+    """Return which facets show at each place of a page, and those that do not because they show elsewhere.
+
+    Args:
+        racks: the key of the rack at each place, empty for none.
+        document: the facet file.
+    """
     listed = {rack["key"]: tuple(rack["facets"]) for rack in document.get("racks", ())}
-    held = {where: listed.get(racks[where].rack, ()) for where in PLACES}
+    held = {where: listed.get(racks[where], ()) for where in PLACES}
     facets: dict[str, tuple[str, ...]] = {}
     twice: list[tuple[str, str]] = []
     for where in _FIRST:
@@ -166,7 +186,7 @@ def plan(document: Mapping[str, Any], listing: Listing, places: Places | None = 
         twice += [(key, where) for key in held[where] if key in taken]
     outside = {*facets[ABOVE], *facets[BELOW]}
     facets[DRAWER] = tuple(key for key in held[DRAWER] if key not in outside)
-    return Plan(racks, facets, tuple(twice))
+    return facets, tuple(twice)
 
 
 def plan_of_one(document: Mapping[str, Any], key: str) -> Plan:

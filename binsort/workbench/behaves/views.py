@@ -46,7 +46,8 @@ class Behaves(Edit):
         behaviour = Behaviour.of(rack_document(the_setup().draft.document, names["rack"]))
         form = BehaviourForm(request.POST, behaviour=behaviour, listings=listings())
         made = form.made() if "per" in request.POST and form.is_valid() else behaviour
-        made = replace(made, sorts=sorts_of(request.POST, request.POST.getlist("sort"), behaviour))
+        sorting = "hidden" if request.POST.get("sorting") == "hidden" else made.sorting
+        made = replace(made, sorts=sorts_of(request.POST, request.POST.getlist("sort"), behaviour), sorting=sorting)
         rack_changes.set_behaviour(names["rack"], made, actor=request.user, based_on=based_on(request))
 
 

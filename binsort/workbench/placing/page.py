@@ -61,6 +61,7 @@ class EffectView:
     after: int
     comes: tuple[str, ...]
     goes: tuple[str, ...]
+    elsewhere: tuple[str, ...]  # facets of the rack that stand at another place of the page
 
 
 @dataclass(frozen=True, slots=True)
@@ -266,13 +267,14 @@ class _Page:
 
     def effect(self) -> EffectView:
         after = Places.of(self.after)
-        changed = self.tree.changed(self.places, after, self.where)
-        old = self.facets.get(self.places.at(self.here.listing, self.where).rack, ())
-        new = self.facets.get(after.at(self.here.listing, self.where).rack, ())
+        changed = self.tree.changed(self.places, after, self.document)
+        plans = plan(self.document, self.here.listing, self.places), plan(self.after, self.here.listing, after)
+        old, new = (drawn.facets[self.where] for drawn in plans)
         names = {facet["key"]: facet["label"] for facet in self.document["facets"]}
         return EffectView(
             len(changed), self.products(changed), len(old), len(new),
             tuple(names[key] for key in new if key not in old), tuple(names[key] for key in old if key not in new),
+            tuple(names[key] for key in self.facets.get(plans[1].racks[self.where].rack, ()) if key not in new),
         )  # fmt: skip
 
     def products(self, listings: list[Listing]) -> int:

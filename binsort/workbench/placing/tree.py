@@ -3,12 +3,13 @@
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cache
 
 from django.utils.translation import gettext as _
 
 from binsort.catalog.store.category_paths import category_paths, identities_of
 from binsort.core.facets.place_edits import listing_of, said_of_listing
-from binsort.core.facets.places import ALL, CATEGORY, EMBED, PLACES, SEARCH, Listing, Places
+from binsort.core.facets.places import ALL, CATEGORY, EMBED, PLACES, SEARCH, Listing, Places, facets_of
 from binsort.racks.models import Embed
 from binsort.racks.places_in_words import listing_words
 from binsort.racks.setup import Document
@@ -74,13 +75,18 @@ class Tree:
         depth = len(node.listing.path)
         return sum(len(path) > depth and path[:depth] == node.listing.path for path in self.identities) if depth else 0
 
-    def changed(self, before: Places, after: Places, where: str) -> list[Listing]:
-        """Return the listings at whose place something else stands afterwards."""
-        place = PLACES.index(where)
-        along = zip(self.identities, before.along(self.identities), after.along(self.identities), strict=True)
-        found = [Listing(CATEGORY, path) for path, old, new in along if old[place] != new[place]]
+    def changed(self, before: Places, after: Places, document: Document) -> list[Listing]:
+        """Return the listings on whose page other facets stand afterwards, or in other places."""
+
+        @cache
+        def shown(racks: tuple[str, ...]) -> dict[str, tuple[str, ...]]:
+            return facets_of(dict(zip(PLACES, racks, strict=True)), document)[0]
+
         others = [node.listing for node in (self.shown[0], *self.embeds)]
-        return found + [one for one in others if before.at(one, where).rack != after.at(one, where).rack]
+        pairs = [(one, before.racks_at(one), after.racks_at(one)) for one in others]
+        along = zip(self.identities, before.along(self.identities, followed=True), after.along(self.identities, followed=True), strict=True)
+        pairs += [(Listing(CATEGORY, path), old, new) for path, old, new in along]
+        return [listing for listing, old, new in pairs if old != new and shown(old) != shown(new)]
 
 
 def tree_of(document: Document, *, folding: Folding, here: str, own_only: bool = False) -> Tree:

@@ -7,11 +7,14 @@
   const LONG = 20; // choices from which on an opened facet takes the whole height
   let steps = 0; // entries of the history that stand for what is open: the drawer, a facet in it
 
+  // On wide screens what to narrow by stands at the side, unless it is set to open from a button.
+  const stands = () => wide.matches && (byId("narrow")?.dataset.wide ?? "open") === "open";
+
   const isOpen = () => root.classList.contains(OPEN);
   const full = () => document.querySelector(".facet.full");
 
   function open(event) {
-    if (wide.matches) return;
+    if (stands()) return;
     event.preventDefault();
     root.classList.add(OPEN);
     remember();
@@ -36,7 +39,7 @@
     root.classList.remove(OPEN);
     steps = 0;
     dress();
-    byId("drawer-opener")?.focus({ preventScroll: true });
+    (wide.matches ? byId("wide-opener") : byId("drawer-opener"))?.focus({ preventScroll: true });
   }
 
   function shutFull() {
@@ -61,7 +64,7 @@
   });
 
   function dress() {
-    const open = isOpen() && !wide.matches;
+    const open = isOpen() && !stands();
     const drawer = byId("drawer");
     if (!drawer) return;
     for (const part of document.querySelectorAll(".masthead, .departments, .title, .results, .foot, .foot-bar, .skip")) part.inert = open;
@@ -93,14 +96,9 @@
   document.addEventListener("click", (event) => {
     if (event.target.closest?.("[data-drawer-open]")) open(event);
     else if (event.target.closest?.("[data-drawer-close]") && isOpen()) leave({ preventDefault: () => event.preventDefault(), currentTarget: event.target.closest("a") });
-    else if (event.target.closest?.("[data-to-sort]")) {
-      event.preventDefault();
-      byId("sort").focus();
-      byId("sort").showPicker?.();
-    }
   });
   document.addEventListener("htmx:beforeRequest", (event) => {
-    if (event.target.id === "narrow" && isOpen() && event.target.dataset.appliesOnPhones === "button") leave();
+    if (event.target.id === "narrow" && isOpen() && (wide.matches ? event.target.dataset.applies : event.target.dataset.appliesOnPhones) === "button") leave();
   });
   wide.addEventListener("change", () => {
     root.classList.remove(OPEN);

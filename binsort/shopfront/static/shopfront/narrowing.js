@@ -124,8 +124,41 @@
     else if ((wide.matches ? shape.dataset.applies : shape.dataset.appliesOnPhones) === "button") {
       event.stopPropagation();
       shape.classList.add("is-unsent");
+      foretell(shape);
     } else if ("elsewhere" in shape.dataset) shape.requestSubmit();
   }, true);
+
+  // -- what the button that applies would show, and how many changes wait for it
+  let foretelling = null;
+  async function foretell(shape) {
+    const fields = [...shape.elements].filter((field) => field.name && field.type !== "hidden" && field.id !== "sort" && field.id !== "in-q");
+    const changed = (field) => (/checkbox|radio/.test(field.type) ? field.checked !== field.defaultChecked && (field.type !== "radio" || field.checked)
+      : field.tagName === "SELECT" ? !field.options[field.selectedIndex]?.defaultSelected && field.value !== "" : field.value !== field.defaultValue);
+    const count = fields.filter(changed).length;
+    for (const words of shape.querySelectorAll("[data-waiting]")) {
+      words.textContent = !count ? "" : count === 1 ? words.dataset.one : words.dataset.many.replace("%", count);
+    }
+    foretelling?.abort();
+    foretelling = new AbortController();
+    const query = new URLSearchParams([...new FormData(shape)].filter(([, value]) => value !== ""));
+    try {
+      const answer = await fetch(`${shape.getAttribute("action")}?${query}`, { headers: { "X-Only": "total" }, signal: foretelling.signal });
+      if (!answer.ok) return;
+      const { words } = await answer.json();
+      for (const place of document.querySelectorAll("[data-applies-words]")) place.textContent = words;
+    } catch { /* given up for a newer question, or no line: the button applies all the same */ }
+  }
+
+  // The page's own category goes along to another listing unless one of its facet is picked by hand.
+  document.addEventListener("formdata", (event) => {
+    for (const field of event.target.querySelectorAll("[data-carried]")) {
+      const values = event.formData.getAll(field.name);
+      if (values.length < 2) continue;
+      values.splice(values.indexOf(field.value), 1);
+      event.formData.delete(field.name);
+      values.forEach((value) => event.formData.append(field.name, value));
+    }
+  });
 
   // -- links that edit the form
   const valued = (text) => { const at = text.indexOf("="); return at < 0 ? [text, null] : [text.slice(0, at), text.slice(at + 1)]; };

@@ -4,13 +4,14 @@
   const list = () => document.getElementById("suggestions");
   const options = () => [...list().querySelectorAll("[role=option]")];
   const WAIT = 120;
+  const FOLLOW = 250; // letters come in bursts
   let waiting = null;
   let asked = null;
 
   async function suggest() {
     asked?.abort();
     const text = field().value.trim();
-    if (text.length < 3) { shut(); return; }
+    if (text.length < 2) { shut(); return; }
     asked = new AbortController();
     const query = new URLSearchParams([...new FormData(field().form)].filter(([name, value]) => value !== "" && name !== "q" && name !== "category"));
     query.set("q", text);
@@ -47,6 +48,10 @@
   document.addEventListener("input", (event) => {
     if (event.target.id !== "in-q") return;
     clearTimeout(waiting);
+    if (event.target.dataset.typing === "typing" && field().form.hasAttribute("hx-get")) {
+      waiting = setTimeout(() => htmx.trigger(field().form, "submit"), FOLLOW); // results follow; nothing lies over them
+      return;
+    }
     waiting = setTimeout(suggest, WAIT);
     if (event.target.value === "") shut();
   });

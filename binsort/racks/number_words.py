@@ -107,7 +107,11 @@ class Words:
     def boxed(self, text: str) -> str:
         """Write an end that stands in a box, plain in an address, with the decimals and the decimal sign of its style."""
         number = plain(text) if text and self.written not in (DAYS, AGE) else None
-        if number is None or (self.style.decimals is None and not self.style.point):
+        if number is None:
+            return text
+        if self.written == MONEY and self.style.decimals is None and number != int(number) and number == half_up(number, 2):
+            return replace(self, style=replace(self.style, decimals=2)).boxed(text)
+        if self.style.decimals is None and not self.style.point:
             return text
         if self.style.decimals is not None and number != half_up(number, self.style.decimals):
             return text

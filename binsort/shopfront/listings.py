@@ -141,7 +141,7 @@ class ListingPage:
     @property
     def two_columns(self) -> bool:
         """Whether the side has so much that it stands in two columns where there is room."""
-        return len(self.asked.planned.plan.facets[SIDE]) >= _TWO_COLUMNS
+        return self.behaviour.width != "narrow" and len(self.asked.planned.plan.facets[SIDE]) >= _TWO_COLUMNS
 
     @property
     def picked(self) -> Picked:

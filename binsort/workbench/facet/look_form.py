@@ -69,8 +69,10 @@ class LookForm(forms.Form):
     before = forms.CharField(label=_l("Before a number"), required=False, max_length=12, strip=False)
     behind = forms.CharField(label=_l("Behind a number"), required=False, max_length=16, strip=False)
     decimals = forms.IntegerField(label=_l("Decimals"), required=False, min_value=0, max_value=MOST_DECIMALS)
-    grouped = _tray(
-        _l("Thousands"), ("on", _l("Usual")), ("off", "1000"), (",", "1,000"), (".", "1.000"), ("\u00a0", "1 000"), ("'", "1'000")
+    grouped = forms.ChoiceField(
+        label=_l("Thousands"),
+        required=False,
+        choices=(("on", _l("Usual")), ("off", "1000"), (",", "1,000"), (".", "1.000"), ("\u00a0", "1 000"), ("'", "1'000")),
     )
     point = _tray(_l("Decimal sign"), ("", _l("Usual")), (".", "0.5"), (",", "0,5"))
 
@@ -217,7 +219,7 @@ def look_document(form: LookForm) -> Document:
                 look[name] = value
     ends = {end: cleaned[name] for end, name in (("low", "least"), ("high", "most")) if cleaned.get(name) is not None}
     _put(changed, "ends_at", ends, form, "least")
-    _put(look, "marks", {"on": True, "set": cleaned.get("marks_at") or True}.get(cleaned.get("marks", "")), form, "marks")
+    _put(look, "marks", _marks(form), form, "marks")
     rated = {"shape": cleaned.get("shape") or "star", "colour": cleaned.get("shape_colour"), "picture": cleaned.get("shape_picture")}
     _put(look, "rated", {name: value for name, value in rated.items() if value and value != "star"}, form, "shape")
     _put(look, "numbers", _numbers(cleaned), form, "before")
@@ -235,6 +237,17 @@ def _value(name: str, usual: Any, given: Any) -> Any:
     if name in ("columns", "levels"):
         return int(given or 0)
     return normalise(given) if name in ("help", "all", "chip") else given
+
+
+def _marks(form: LookForm) -> Any:
+    """Return the marks that the form asks for: naming some is asking for them, choosing round ones lets go of those."""
+    chosen, named, before = form.cleaned_data.get("marks"), form.cleaned_data.get("marks_at"), form.initial
+    is_named_anew = bool(named) and "marks_at" in form.changed_data
+    if is_named_anew or (named and chosen == "set"):
+        return named
+    if chosen == "on" and before["marks"] != "set" and named:
+        return named
+    return chosen in ("on", "set")
 
 
 def _numbers(cleaned: Document) -> Document:

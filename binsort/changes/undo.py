@@ -182,11 +182,13 @@ def _turn_attributes(kept: dict[str, State] | None, way: _Way, clashes: list[str
     looked_for, put = kept[way.looked_for], kept[way.put]
     now = attributes_state(looked_for)
     clashes += [f"the attribute {(row or put[key] or {})['name']}" for key, row in looked_for.items() if now[key] != row]
-    for key in put:
-        models.Attribute.objects.filter(identity=key).delete()
-    for row in put.values():
+    numbers = dict(models.Attribute.objects.filter(identity__in=list(put)).values_list("identity", "pk"))
+    models.Attribute.objects.filter(pk__in=list(numbers.values())).delete()
+    left = [number for key, number in numbers.items() if put[key] is None]  # an attribute that has another name keeps its number
+    for key, row in put.items():
         if row is not None:
-            attribute = models.Attribute.objects.create(**{name: row[name] for name in ATTRIBUTE})
+            number = numbers.get(key) or (left.pop(0) if left else None)
+            attribute = models.Attribute.objects.create(pk=number, **{name: row[name] for name in ATTRIBUTE})
             models.AttributeValue.objects.bulk_create(models.AttributeValue(attribute=attribute, **value) for value in row["values"])
 
 

@@ -28,6 +28,7 @@ class SourceKind:
     written: str = PLAIN
     proposal: Mapping[str, Any] | None = None  # a facet of it as proposed, without a key; None where that depends on the catalogue
     proposed_cuts: bool = False  # round cuts are added to the proposal
+    known_as: tuple[str, ...] = ()  # words of the trade by which people look for it
     group: str = "values"  # that its proposal is listed under
     place: int = 0  # among the proposals of all kinds, before they are weighed
     labels: Mapping[str, str] = field(default_factory=dict)  # of its values, where they are words of ours

@@ -87,7 +87,7 @@ def numeric_document(index: Index, document: dict[str, Any]) -> dict[str, Any]:
     if len(column.numbers) <= FEW_VALUES and "free" not in document:
         return document
     cuts = round_cuts(column.numbers, column_weights(column))
-    return {**document, "cuts": cuts, "empty": "dim"} if cuts else document
+    return {**document, "cuts": cuts, "empty": "emptied"} if cuts else document
 
 
 def attribute_document(index: Index, given: GivenAttribute) -> tuple[str, dict[str, Any]]:

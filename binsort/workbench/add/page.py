@@ -1,7 +1,7 @@
 """Add a facet: every source of the catalogue, tried on a listing, best first."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import islice
 from urllib.parse import urlencode
 
@@ -9,10 +9,12 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy as _l
 from django.utils.translation import ngettext
 
+from binsort.core.facets.kinds import kind_of
 from binsort.core.index.columns import Column
 from binsort.core.insight.coverage import percent
 from binsort.core.insight.proposals import DATES, NUMBERS, TEXT, VALUES, Proposal, proposals
 from binsort.core.values.numbers import written
+from binsort.core.values.sizes import are_sizes
 from binsort.core.values.text import category_path, identity
 from binsort.racks.attribute_use import not_narrowing
 from binsort.racks.controls import control_of
@@ -45,6 +47,7 @@ class SourceView:
     chosen: bool
     settings: tuple[tuple[str, str], ...]
     preview: Shown | None
+    again: bool = False  # a facet has this source already; taking it makes another one
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +82,10 @@ def add_page(setup: Setup, *, rack: str, category: str, group: str, find: str, s
     wanted, asked = identity(find), {"rack": rack, "category": sight.listing_path, "group": group, "find": find}
     kept = [item for item in proposed if (not group or item.group == group) and _matches(item, wanted)]
     opened = next((item.spec.key for item in kept if item.spec.key == source), kept[0].spec.key if kept else "")
-    sources = tuple(_source(sight.held, item, opened, f"?{urlencode({**asked, 'source': item.spec.key})}") for item in kept)
+    sources = tuple(
+        replace(_source(sight.held, item, opened, f"?{urlencode({**asked, 'source': item.spec.key})}"), again=_is_used(sight, item))
+        for item in kept
+    )
     return AddPage(
         edition_id=sight.edition.pk,
         rack=sight.rack.key,
@@ -124,14 +130,18 @@ def _elsewhere(sight: Sight, setup: Setup, wanted: str) -> Iterator[ShelfView]:
 
 
 def _proposals(sight: Sight) -> list[Proposal]:
-    """Return the proposals whose source no facet has yet; those of other racks can be shared."""
+    """Return the proposals, those of a source that a facet has already last: they make another facet of it."""
     specs = sight.edition.facet_file.facets
-    used = {_used(spec.source.column_key) for spec in specs}
     everything = proposals(sight.held.index, sight.state.listing, [spec.key for spec in specs])
     off = not_narrowing()
-    return [
-        item for item in everything if _used(item.spec.source.column_key) not in used and identity(item.spec.source.attribute) not in off
-    ]
+    served = [item for item in everything if identity(item.spec.source.attribute) not in off]
+    return sorted(served, key=lambda item: _is_used(sight, item))
+
+
+def _is_used(sight: Sight, item: Proposal) -> bool:
+    """Tell whether a facet of the draft has the source of a proposal."""
+    specs = sight.edition.facet_file.facets
+    return _used(item.spec.source.column_key) in {_used(spec.source.column_key) for spec in specs}
 
 
 def _used(column_key: tuple[str, ...]) -> tuple[str, ...]:
@@ -139,8 +149,17 @@ def _used(column_key: tuple[str, ...]) -> tuple[str, ...]:
     return (column_key[0], column_key[1], *column_key[3:])
 
 
+_LEAST = 3  # letters from which on words of the trade are found by their beginning
+_SIZES = ("size", "sizes", "dimension", "measure")
+
+
 def _matches(item: Proposal, wanted: str) -> bool:
     if not wanted or wanted in identity(item.spec.label):
+        return True
+    facet, kind = item.state.rack.facets[0], kind_of(item.spec.source.kind)
+    is_size = item.spec.source.kind == "attribute" and (bool(facet.column.numbers) or are_sizes([bin.label for bin in facet.bins]))
+    known = (*kind.known_as, *(_SIZES if is_size else ()))
+    if wanted in known or (len(wanted) >= _LEAST and any(word.startswith(wanted) or wanted.startswith(word) for word in known)):
         return True
     return any(wanted in identity(bin.label) for bin in item.state.rack.facets[0].bins)
 
@@ -195,5 +214,5 @@ def _settings(item: Proposal, words: Words) -> tuple[tuple[str, str], ...]:
         text = ", ".join(cut if isinstance(cut, str) else written(cut) for cut in cuts)
         settings.append((_("Cuts"), f"{text}{' ' + words.unit if words.unit else ''}"))
     settings.append((_("Matching"), _("any of")))
-    settings.append((_("Empty bins"), _("dimmed") if document.get("empty") == "dim" else _("hidden")))
+    settings.append((_("Empty bins"), _("dimmed") if document.get("empty") in ("dim", "emptied") else _("hidden")))
     return (*settings, (_("Place"), _("at the end")))

@@ -60,7 +60,9 @@ class FacetForm(forms.Form):
     pick = forms.ChoiceField(label=_l("Shoppers pick"), choices=(("one", _l("One")), ("many", _l("Many"))), widget=forms.RadioSelect)
     order = forms.ChoiceField(label=_l("Order of bins"), required=False)
     empty = forms.ChoiceField(
-        label=_l("Empty bins"), choices=(("keep", _l("Keep")), ("dim", _l("Dim")), ("hide", _l("Hide"))), widget=forms.RadioSelect
+        label=_l("Empty bins"),
+        choices=(("keep", _l("Keep")), ("emptied", _l("Dim")), ("dim", _l("Dim all")), ("hide", _l("Hide"))),
+        widget=forms.RadioSelect,
     )
     new_values = forms.ChoiceField(label=_l("New values go"), choices=_NEW_VALUES, widget=forms.RadioSelect, required=False)
     counts = forms.ChoiceField(label=_l("Counts"), choices=(("on", _l("On")), ("off", _l("Off"))), widget=forms.RadioSelect)

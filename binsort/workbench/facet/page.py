@@ -14,7 +14,7 @@ from binsort.core.facets.kinds import kind_of
 from binsort.core.facets.range_edits import VALUES, shape_of
 from binsort.core.index.bins import usual_order
 from binsort.core.index.bitmaps import numbers
-from binsort.core.insight.coverage import percent
+from binsort.core.insight.coverage import not_asked, percent
 from binsort.core.insight.findings import Bench, Found, findings
 from binsort.core.insight.findings.finding import FOCUS, SHOW
 from binsort.core.insight.number_line import NumberLine, number_line
@@ -32,6 +32,7 @@ from binsort.racks.setup import drawn_document, facet_document, own_looks, rack_
 from binsort.racks.shown_facet import Shown
 from binsort.workbench.product.page import Standing, standing_of
 from binsort.workbench.rack.page import EVERY, RackLink, Sight, listing_query, listings, rack_address, rack_links
+from binsort.workbench.sheet.cells import MEANT
 from binsort.workbench.shelf.view import source_words
 
 from .form import Facts
@@ -76,6 +77,7 @@ class FacetView:
     binned_share: int
     unbinned: int
     unbinned_address: str
+    meant_address: str  # of those alone that should have a value
     rack: str  # the key of the one it is looked at on
     rack_address: str
     place: int
@@ -226,6 +228,7 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
     here = sight.state.rack.on_listing(facet, sight.state.listing)
     by_hand = bool(facet.spec.bins.order) and facet.spec.order in ("", "listed") and not sight.look(key).get(BY_DICTIONARY)
     unbinned_address, _has_none = sight.unbinned(facet, here.unbinned)
+    meant_address, _has_none = sight.unbinned(facet, here.unbinned, only_meant=True)
     total = len(sight.state.products)
     document = sight.edition.document
     links = rack_links(document, bench.rack, listing_query(sight.listing_path))
@@ -244,6 +247,7 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
         binned_share=percent(total - here.unbinned, total),
         unbinned=here.unbinned,
         unbinned_address=unbinned_address,
+        meant_address=meant_address,
         rack=bench.rack,
         rack_address=rack_address(sight.edition.document, bench.rack) + listing_query(sight.listing_path),
         place=keys.index(key) + 1,
@@ -291,7 +295,7 @@ def mended(setup: Setup, key: str, pairs: Sequence[Pair], asked: Mapping[str, st
 def leads_to(found_mend: Any, page: FacetView) -> str:
     """Return the address that a mend leads to, empty for one that changes something."""
     if found_mend.leads == SHOW:
-        return page.unbinned_address
+        return page.meant_address if found_mend.key == "show-meant" else page.unbinned_address
     return f"#bin-{found_mend.target}" if found_mend.leads == FOCUS else ""
 
 
@@ -346,7 +350,10 @@ def unbinned_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> UnbinnedView
     """Build the list of the products of a listing that a facet leaves out."""
     sight = Sight(setup, [pair for pair in pairs if pair[0] == "category"], rack=EVERY)
     facet = sight.state.rack.by_key[key]
-    slots = numbers(unbinned_products(sight.state, facet))
+    found = unbinned_products(sight.state, facet)
+    if (MEANT, "1") in pairs:
+        found = found - not_asked(sight.state.rack.index, facet.spec.source)
+    slots = numbers(found)
     ids = [sight.state.rack.index.ids[number] for number in slots[:UNBINNED_SHOWN]]
     products = products_of(ids)
     return UnbinnedView(

@@ -29,7 +29,7 @@ from binsort.racks.setup import Document, changed_facets, changes_since_live, fa
 from binsort.racks.shown_facet import Shown
 from binsort.tally.current import Current, current
 from binsort.workbench.rules.card import CardView, TieView, card_of, rule_words, ties_of
-from binsort.workbench.sheet.cells import sheet_key
+from binsort.workbench.sheet.cells import MEANT, sheet_key
 from binsort.workbench.shelf.view import ShelfView, shelf_of
 
 from .rule_mode import RULES
@@ -232,13 +232,20 @@ class Sight:
             heading=self.headings.get(key, ""),
         )
 
-    def unbinned(self, facet: Facet, count: int) -> tuple[str, bool]:
-        """Return where the products in no bin are to be seen, and whether they have no value at all: the sheet is where they get one."""
-        query, source = listing_query(self.listing_path), facet.spec.source
+    def unbinned(self, facet: Facet, count: int, *, only_meant: bool = False) -> tuple[str, bool]:
+        """Return where the products in no bin are to be seen, and whether they have no value at all: the sheet is where they get one.
+
+        Args:
+            facet: the facet.
+            count: how many are in no bin.
+            only_meant: those in categories where hardly anything has a value are left out.
+        """
+        source = facet.spec.source
         key = sheet_key(source)
         if key and count and count == len(lacking(self.held.index, source, self.state.products)):  # who lacks a value is in no bin
-            pairs = [*self.fixed, ("missing", key)]
+            pairs = [*self.fixed, ("missing", key), *([(MEANT, "1")] if only_meant else [])]
             return f"{reverse('catalogue')}{query_string(pairs)}#fill", True
+        query = query_string([*self.fixed, *([(MEANT, "1")] if only_meant else [])])
         return f"{reverse('facet-unbinned', args=[facet.spec.key])}{query}", False
 
     def preview(self, facet: Facet, *, most: int | None = None) -> Shown | None:

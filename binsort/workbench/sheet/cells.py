@@ -37,6 +37,9 @@ def source_of(entry: Entry) -> Source | None:
     return Source(kind) if kind else None
 
 
+MEANT = "meant"  # in an address: products of categories where hardly anything has a value are left out
+
+
 def sheet_key(source: Source) -> str:
     """Return the key of the column that holds what a source reads; empty where none does alone."""
     if source.kind == "attribute":

@@ -19,7 +19,7 @@ from binsort.core.answers.by_value import part_by_value
 from binsort.core.answers.ordering import ordered_part
 from binsort.core.facets.spec import FacetSpec, Source, facet_spec
 from binsort.core.index.catalogue_index import CATEGORY, GivenAttribute
-from binsort.core.insight.coverage import having, percent
+from binsort.core.insight.coverage import having, not_asked, percent
 from binsort.core.products.availability import in_stock_words, summed_up
 from binsort.core.products.edits import Held, held_and_varies
 from binsort.core.products.fields import BY_KEY
@@ -31,7 +31,7 @@ from binsort.racks.shown_facet import Swatch
 from binsort.tally.current import Current, current
 from binsort.workbench.rack.page import listings
 
-from .cells import Cell, Chip, SheetColumn, SheetRow, colours_of, document_of, searched, source_of, tagged
+from .cells import MEANT, Cell, Chip, SheetColumn, SheetRow, colours_of, document_of, searched, source_of, tagged
 
 PER = 50
 COLUMNS = 6  # attributes that are shown unless others are chosen
@@ -197,6 +197,7 @@ class Sheet:
         for key in self.missing:
             source = self._source(key)
             result = result - having(index, source) if source else result
+            result = result - not_asked(index, source) if source and (MEANT, "1") in self.asked else result
         if self.search:
             slots = index.facts.slots(list(searched(self.search)))
             result = result & (BitMap([slot for slot in slots if slot is not None]) | tagged(index, self.search))

@@ -19,7 +19,16 @@ class Age(SourceReader):
     """Reads the days since a product was published; they change at midnight, UTC."""
 
     kind = register(
-        SourceKind(name="age", words="days since added", has_numbers=True, written=AGE, group="dates", proposal=_PROPOSAL, place=70)
+        SourceKind(
+            name="age",
+            known_as=("new", "newest", "recent", "days"),
+            words="days since added",
+            has_numbers=True,
+            written=AGE,
+            group="dates",
+            proposal=_PROPOSAL,
+            place=70,
+        )
     )
 
     def fields(self, source: Source) -> tuple[FieldKey, ...]:

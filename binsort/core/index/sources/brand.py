@@ -16,7 +16,15 @@ from .spelled import spelled
 class Brand(SourceReader):
     """Reads brand."""
 
-    kind = register(SourceKind(name="brand", words="brand", proposal={"label": "Brand", "order": "count"}, place=20))
+    kind = register(
+        SourceKind(
+            name="brand",
+            known_as=("maker", "manufacturer", "vendor", "supplier", "make"),
+            words="brand",
+            proposal={"label": "Brand", "order": "count"},
+            place=20,
+        )
+    )
 
     def spellings(self) -> Spellings | None:
         return spelled

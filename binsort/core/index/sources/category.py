@@ -17,7 +17,16 @@ _PROPOSAL = {"label": "Category", "scope": "under", "under": "listing", "deep": 
 class Category(SourceReader):
     """Reads categories."""
 
-    kind = register(SourceKind(name="category", words="category tree", is_tree=True, proposal=_PROPOSAL, place=10))
+    kind = register(
+        SourceKind(
+            name="category",
+            known_as=("department", "section", "collection", "type", "group"),
+            words="category tree",
+            is_tree=True,
+            proposal=_PROPOSAL,
+            place=10,
+        )
+    )
 
     def spellings(self) -> Spellings | None:
         return spelled_path

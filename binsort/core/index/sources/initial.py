@@ -18,6 +18,7 @@ class Initial(SourceReader):
     kind = register(
         SourceKind(
             name="initial",
+            known_as=("letter", "alphabet", "a-z"),
             words="first letter of the name",
             group="text",
             is_initial=True,

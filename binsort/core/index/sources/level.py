@@ -18,6 +18,7 @@ class Level(SourceReader):
     kind = register(
         SourceKind(
             name="level",
+            known_as=("inventory", "quantity", "availability", "left"),
             words="stock level",
             has_numbers=True,
             group="numbers",

@@ -17,6 +17,7 @@ class Price(PricingReader):
     kind = register(
         SourceKind(
             name="price",
+            known_as=("cost", "amount", "money"),
             words="price",
             has_numbers=True,
             written=MONEY,

@@ -14,7 +14,16 @@ from .source_reader import Circumstances, SourceReader
 class Published(SourceReader):
     """Reads dates of publishing."""
 
-    kind = register(SourceKind(name="published", words="date added", has_dates=True, written=DAYS, group="dates"))
+    kind = register(
+        SourceKind(
+            name="published",
+            known_as=("new", "newest", "recent", "arrival", "date"),
+            words="date added",
+            has_dates=True,
+            written=DAYS,
+            group="dates",
+        )
+    )
 
     def fields(self, source: Source) -> tuple[FieldKey, ...]:
         return (PUBLISHED,)

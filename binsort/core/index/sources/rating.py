@@ -18,7 +18,16 @@ class Rating(SourceReader):
     """Reads ratings."""
 
     kind = register(
-        SourceKind(name="rating", words="review average", has_numbers=True, written=RATED, group="numbers", proposal=_PROPOSAL, place=60)
+        SourceKind(
+            name="rating",
+            known_as=("review", "reviews", "stars", "score", "liked"),
+            words="review average",
+            has_numbers=True,
+            written=RATED,
+            group="numbers",
+            proposal=_PROPOSAL,
+            place=60,
+        )
     )
 
     def fields(self, source: Source) -> tuple[FieldKey, ...]:

@@ -21,6 +21,7 @@ class Stock(SourceReader):
     kind = register(
         SourceKind(
             name="stock",
+            known_as=("availability", "available", "inventory", "sold out", "backorder"),
             words="stock",
             says_itself=True,
             labels=_LABELS,

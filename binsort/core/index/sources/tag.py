@@ -16,7 +16,16 @@ from .spelled import spelled
 class Tag(SourceReader):
     """Reads tags."""
 
-    kind = register(SourceKind(name="tag", may_be_absent=True, words="tags", proposal={"label": "Tag", "order": "count"}, place=90))
+    kind = register(
+        SourceKind(
+            name="tag",
+            known_as=("label", "keyword"),
+            may_be_absent=True,
+            words="tags",
+            proposal={"label": "Tag", "order": "count"},
+            place=90,
+        )
+    )
 
     def spellings(self) -> Spellings | None:
         return spelled

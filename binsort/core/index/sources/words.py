@@ -18,7 +18,16 @@ _FIELDS: dict[str, FieldKey] = {"name": NAME, "description": DESCRIPTION, "sku":
 class Words(SourceReader):
     """Reads the groups whose words are said."""
 
-    kind = register(SourceKind(name="words", words="words", properties=frozenset({"in", "groups"}), is_in_groups=True, group="text"))
+    kind = register(
+        SourceKind(
+            name="words",
+            known_as=("title", "text", "name", "sku"),
+            words="words",
+            properties=frozenset({"in", "groups"}),
+            is_in_groups=True,
+            group="text",
+        )
+    )
 
     def fields(self, source: Source) -> tuple[FieldKey, ...]:
         return tuple(_FIELDS[place] for place in source.places)

@@ -37,8 +37,8 @@ class Unbinned(Finding):
         more = f"Whoever picks in {bench.facet.spec.label} never meets {'it' if count == 1 else 'them'}."
         if beside:
             more += f" {beside:,} more are of categories where hardly anything has one."
-        words = "Show it" if bench.unbinned == 1 else f"Show the {bench.unbinned:,}"
-        yield self.says("", count, text, Mend("show", words, f"leads to {products(bench.unbinned)}", leads=SHOW), more=more)
+        words = "Show it" if count == 1 else f"Show the {count:,}"
+        yield self.says("", count, text, Mend("show-meant", words, f"leads to {products(count)}", leads=SHOW), more=more)
 
 
 class NewValues(Finding):

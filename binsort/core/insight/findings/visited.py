@@ -138,7 +138,7 @@ class DeadEnd(VisitedFinding):
 def _dim(document: Document, keys: list[str]) -> None:
     for facet in document["facets"]:
         if facet["key"] in keys:
-            facet["empty"] = "dim"
+            facet["empty"] = "emptied"
 
 
 class InVain(VisitedFinding):

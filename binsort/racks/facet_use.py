@@ -16,6 +16,16 @@ class Touched:
     racks: tuple[str, ...]
     products: int
 
+    @property
+    def facets_words(self) -> str:
+        """The labels of the facets, beside each other."""
+        return ", ".join(label for _key, label in self.facets)
+
+    @property
+    def racks_words(self) -> str:
+        """Those of the racks."""
+        return ", ".join(self.racks)
+
 
 def facets_of_attribute(name: str) -> list[tuple[str, str]]:
     """Return key and label of the facets, draft or live, that are made of an attribute."""

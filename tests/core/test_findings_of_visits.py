@@ -53,7 +53,7 @@ class VisitedTests(TestCase):
         [one] = self.found("dead-end", Visits(count=200, listings=CAME, dead_ends=met))
         self.assertEqual((one.found.text, one.found.met, one.about.key), ("6 with Navy leads nowhere", 7, "colour"))
         self.assertEqual(one.found.more, "7 visits met it. Without one of the picks up to 20 come back.")
-        self.assertEqual(self.mended(one)["facets"][-1]["empty"], "dim")
+        self.assertEqual(self.mended(one)["facets"][-1]["empty"], "emptied")
         self.assertEqual(one.found.mends[-1].target, "shop?colour=navy&diameter=6")
         self.assertEqual(self.found("dead-end", Visits(count=200, listings=CAME, dead_ends=met), same={"side": ["colour"]}), [])
 

@@ -126,6 +126,14 @@ class WholeTests(TestCase):
         document["racks"][1]["place"] = {"shows": [{"where": "above", "listing": "category", "category": "Rope"}]}
         self.assertEqual(self.found(products, document, "shows-nowhere"), [])
 
+    def test_not_serving(self):
+        """A facet on a rack whose attribute does not serve narrowing; not one that does, and not one on no rack."""
+        document = set_up(facet("Fibre"), facet("Stretch"), side=["fibre", "stretch"])
+        finder = next(one for one in WHOLE_FINDERS if one.id == "not-serving")
+        said = [one.found.text for one in finder.look(whole_of(read([rope(number) for number in range(12)]), document, ["fibre"]))]
+        self.assertEqual(said, ["Fibre is on Side and not shown: the attribute Fibre does not serve narrowing"])
+        self.assertEqual(self.found([rope(number) for number in range(12)], document, "not-serving"), [])
+
     def test_unused_attribute(self):
         """An attribute that many have and no facet uses; not one that few have, that is used, or that does not serve narrowing."""
         products = [rope(number, Maker=f"M{number % 4}", Rare="x" if number < 3 else None) for number in range(40)]

@@ -51,7 +51,7 @@ def with_lines(facet: Mapping[str, Any], lines: Sequence[Line], *, every: bool) 
 
     Lines that say neither a listing nor a day yet are left out.
     """
-    rules = [rule for line in dict.fromkeys(lines) if (rule := _rule(line))]
+    rules = [rule for line in dict.fromkeys(lines) if (rule := rule_document(line))]
     kept = {name: deepcopy(value) for name, value in facet.items() if name != "show_when"}
     return {**kept, "show_when": {"all" if every else "any": rules}} if rules else kept
 
@@ -99,9 +99,10 @@ def move_categories(document: Mapping[str, Any], moved: Callable[[str], str], ke
             rule["bins"] = [keys.get(key, key) for key in rule["bins"]]
 
 
-def _rule(line: Line) -> dict[str, Any]:
+def rule_document(line: Line) -> dict[str, Any]:
+    """Return a line as a facet file has it; empty for one that says neither a listing nor a day yet."""
     if line.how == LISTING:
-        return {"listing": line.listing}
+        return {"listing": line.listing} if line.listing else {}
     if line.how == DAYS:
         return {name: day for name, day in zip(("from", "to"), line.days, strict=True) if day}
     if line.how == BINS and line.bins:

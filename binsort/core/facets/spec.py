@@ -242,10 +242,11 @@ def _show_when(document: dict[str, Any] | None) -> ShowWhen | None:
         return None
     every = "all" in document
     rules = document["all"] if every else document["any"]
-    return ShowWhen(every, tuple(map(_rule, rules)))
+    return ShowWhen(every, tuple(map(rule_of, rules)))
 
 
-def _rule(document: dict[str, Any]) -> Rule:
+def rule_of(document: dict[str, Any]) -> Rule:
+    """Build a rule from one of a checked facet file."""
     first, last = (None if (text := document.get(end)) is None else bound(text, _DATED) for end in ("from", "to"))
     return Rule(
         facet=document.get("facet", ""),

@@ -208,6 +208,7 @@ def _mend(one: Finding, mend: Mend, query: str) -> MendView:
         name, _mark, rest = mend.target.partition("?")
         goes = {
             "placing": reverse("placing"),
+            "attributes": reverse("attributes"),
             "products": _products(one),
             "add": f"{reverse('rack-add')}?{urlencode({'rack': one.about.rack, 'category': one.about.key})}",
             "shop": f"{reverse('shop')}?{rest}",

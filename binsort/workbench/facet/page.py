@@ -23,7 +23,7 @@ from binsort.core.insight.vessels import unbinned_products
 from binsort.core.values.sizes import are_sizes, by_size
 from binsort.core.values.text import identity
 from binsort.racks.addresses import Pair, query_string
-from binsort.racks.attribute_use import BY_DICTIONARY, dictionary_order
+from binsort.racks.attribute_use import BY_DICTIONARY, dictionary_order, not_narrowing
 from binsort.racks.controls import control_of
 from binsort.racks.models import Edition, Setup
 from binsort.racks.number_words import bin_words
@@ -36,6 +36,7 @@ from binsort.workbench.sheet.cells import MEANT
 from binsort.workbench.shelf.view import source_words
 
 from .form import Facts
+from .meanings import meanings
 from .page_address import page_address
 from .range_bench import range_bench
 from .range_views import RangeBench
@@ -95,6 +96,8 @@ class FacetView:
     bins: tuple[tuple[str, str, int], ...]  # label, in words, products; to be put into order by hand
     by_hand: bool
     asked: tuple[Pair, ...]
+    unserved: str = ""  # the attribute that does not serve narrowing, so that no shopper sees the facet
+    means: tuple[tuple[str, str], ...] = ()  # by setting: what its choices mean on this very facet
 
     @property
     def listing_query(self) -> str:
@@ -267,6 +270,8 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
         else (),
         by_hand=by_hand,
         asked=tuple(bench.asked.items()),
+        unserved=facet.spec.source.attribute if identity(facet.spec.source.attribute) in not_narrowing() else "",
+        means=tuple(meanings(bench)),
     )
 
 

@@ -12,8 +12,10 @@ from binsort.racks.addresses import Pair
 from binsort.racks.controls import CONTROLS, Control, control_of, control_words, fitting, with_control
 from binsort.racks.models import Setup
 from binsort.racks.pictures import pictures_of
+from binsort.racks.setup import facet_document
 from binsort.racks.shown_facet import Choice, Shown
 from binsort.workbench.rack.page import Sight
+from binsort.workbench.rules.card import rule_words
 
 from .page import BenchSight, FacetView, facet_page
 
@@ -44,6 +46,8 @@ class ShoppersView:
     picked: bool
     said: str  # what a screen reader says
     findings: tuple[Found, ...]
+    waits: str  # what it waits for, in words, where that does not hold on this listing
+    unserved: str  # the attribute that does not serve narrowing, so that no shopper sees it
 
 
 def shoppers_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> ShoppersView:
@@ -52,12 +56,14 @@ def shoppers_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> ShoppersView
     bench = BenchSight(setup, key, pairs)
     picked = ("picked", "yes") in pairs
     drawing = bench.sight.preview(bench.facet)
+    waits = "" if drawing else rule_words(bench.sight.state, facet_document(setup.draft.document, key), bench.sight.words)
+    drawing = drawing or bench.sight.preview(bench.facet, whenever=True)
     seen = drawing
     if picked and drawing:
         listing = [pair for pair in pairs if pair[0] == "category"]
         first = [(key, choice.key) for choice in drawing.choices if choice.count][: 1 if drawing.one else _TRIED]
         tried = Sight(setup, [*listing, *first], rack=bench.rack)
-        seen = tried.preview(tried.state.rack.by_key[key])
+        seen = tried.preview(tried.state.rack.by_key[key], whenever=True)
     now = control_of(bench.look)
     fits = fitting(bench.document, has_numbers=bool(bench.facet.column.numbers))
     one = [control_words(control, bench.document).lower() for control in fits if control.takes_one]
@@ -73,6 +79,8 @@ def shoppers_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> ShoppersView
         seen=seen,
         picked=picked,
         said=_read_out(drawing) if drawing else "",
+        waits=waits if drawing else "",
+        unserved=page.unserved,
         findings=tuple(found for found in page.findings if found.id in ("long-labels", "same-swatch", "no-colour")),
     )
 

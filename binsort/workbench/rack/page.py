@@ -230,6 +230,7 @@ class Sight:
             rule_address=self.rules_address(key if self.ruled != key else "-"),
             is_ruled=self.ruled == key,
             heading=self.headings.get(key, ""),
+            off=identity(facet.spec.source.attribute) in self.held.beside("not narrowing", not_narrowing),
         )
 
     def unbinned(self, facet: Facet, count: int, *, only_meant: bool = False) -> tuple[str, bool]:
@@ -248,10 +249,17 @@ class Sight:
         query = query_string([*self.fixed, *([(MEANT, "1")] if only_meant else [])])
         return f"{reverse('facet-unbinned', args=[facet.spec.key])}{query}", False
 
-    def preview(self, facet: Facet, *, most: int | None = None) -> Shown | None:
-        """Return one facet as a shopper sees it, with its first choices or all; None where it is not shown."""
+    def preview(self, facet: Facet, *, most: int | None = None, whenever: bool = False) -> Shown | None:
+        """Return one facet as a shopper sees it, with its first choices or all; None where it is not shown.
+
+        Args:
+            facet: the facet.
+            most: choices that are drawn, None for all of them.
+            whenever: as it is once its rule holds; None only where there is nothing to choose.
+        """
         answer, look = self.state.facet(facet), self.look(facet.spec.key)
-        if not answer.shown:
+        has_some = whenever and (answer.bounds is not None or any(bin.count for bin in answer.bins))
+        if not answer.shown and not has_some:
             return None
         return shown(self.state, facet, answer, look, self.words(facet), pictures_of(self.state, facet, look), most=most)
 

@@ -2,13 +2,15 @@
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 from django.utils.translation import gettext as _
 
 from binsort.catalog.store.category_paths import category_paths
 from binsort.changes import facets as facet_changes
 from binsort.changes import rules as rule_changes
-from binsort.core.facets.rule_edits import BINS, HOWS, PICKED, Line, below_it, circle_with, lines_of, needs_every
+from binsort.core.facets.rule_edits import BINS, DAYS, HOWS, LISTING, PICKED, Line, below_it, circle_with, lines_of, needs_every
 from binsort.core.insight.proposals import free_key
+from binsort.core.values.dates import day
 from binsort.core.values.text import identity
 from binsort.racks.addresses import Pair
 from binsort.racks.setup import Document, facet_document, rack_document, rack_of, the_setup
@@ -54,7 +56,11 @@ class When(Edit):
             return [_with_bin(line, bin_key) if line.facet == other else line for line in lines_of(facet)], needs_every(facet)
         count = int(form["lines"]) if form.get("lines", "").isdigit() else 0
         lines = [line for number in range(min(count, 50)) if (line := _line(request, number)) and form.get("drop") != str(number)]
-        if "add" in form and (free := _free(document, key, form.get("rack", ""), [line.facet for line in lines])):
+        if form.get("add") == LISTING:
+            lines.append(Line(how=LISTING, listing=_first_listing(form.get("next", ""))))
+        elif form.get("add") == DAYS:
+            lines.append(Line(how=DAYS, days=(timezone.localdate().isoformat(), "")))
+        elif "add" in form and (free := _free(document, key, form.get("rack", ""), [line.facet for line in lines])):
             lines.append(Line(free))
         return lines, form.get("every") == "all"
 
@@ -92,7 +98,24 @@ def _kind_of(label: str) -> str:
     return _("Kind") if identity(label) in _GENERAL else _("Kind of %(label)s") % {"label": label[:1].lower() + label[1:]}
 
 
+def _first_listing(address: str) -> str:
+    """Return the category that the page shows, else the first of the tree."""
+    here = dict(pairs_of_address(address)).get("category", "")
+    return here or next((" > ".join(path) for path in category_paths().values()), "")
+
+
+def _day(request: HttpRequest, name: str) -> str:
+    text = request.POST.get(name, "").strip()
+    return text if day(text) and len(text) == len("2026-12-24") else ""
+
+
 def _line(request: HttpRequest, number: int) -> Line | None:
+    kind = request.POST.get(f"kind_{number}", "")
+    if kind == LISTING:
+        return Line(how=LISTING, listing=request.POST.get(f"listing_{number}", ""))
+    if kind == DAYS:
+        days = _day(request, f"from_{number}"), _day(request, f"to_{number}")
+        return Line(how=DAYS, days=days if not all(days) or days[0] <= days[1] else (days[1], days[0]))
     facet, how = request.POST.get(f"facet_{number}", ""), request.POST.get(f"how_{number}", PICKED)
     return (
         Line(facet, how if how in HOWS else PICKED, tuple(request.POST.getlist(f"bins_{number}")) if how == BINS else ()) if facet else None

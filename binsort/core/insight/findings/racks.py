@@ -162,4 +162,22 @@ class ShowsNowhere(WholeFinding):
                 yield WholeFound(self.says("", 0, text, mend, more=more), About(RACK, key, key))
 
 
-FINDERS: tuple[WholeFinding, ...] = (SaysTheSame(), SaysNothingHere(), TooLong(), TooWide(), ShowsNowhere())
+class NotServing(WholeFinding):
+    """A facet of an attribute that does not serve narrowing: it stands on a rack, and no shopper sees it."""
+
+    id = "not-serving"
+    matters = 0.05
+
+    def look(self, whole: Whole) -> Iterator[WholeFound]:
+        labels = {facet["key"]: (facet["label"], facet["source"].get("attribute", "")) for facet in whole.document["facets"]}
+        for rack_key, rack in whole.racks.items():
+            for key in rack["facets"]:
+                label, attribute = labels[key]
+                if identity(attribute) in whole.off:
+                    text = f"{label} is on {rack['label']} and not shown: the attribute {attribute} does not serve narrowing"
+                    mend = Mend("serve", "Let it serve", "leads to the attributes", leads=SHOW, target="attributes")
+                    more = "Shoppers cannot narrow by it until it does."
+                    yield WholeFound(self.says(key, whole.total, text, mend, more=more), About(RACK, rack_key, rack_key))
+
+
+FINDERS: tuple[WholeFinding, ...] = (SaysTheSame(), SaysNothingHere(), TooLong(), TooWide(), ShowsNowhere(), NotServing())

@@ -98,7 +98,7 @@ def delete_embed(name: str, *, actor: Any) -> str:
 def _label(text: str) -> str:
     label = normalise(text)
     if not label or len(label) > _LONGEST:
-        raise Refused(_("Give it a name of up to 80 letters, such as “Lines for the Marram 19”."))
+        raise Refused(_("Give it a name of up to 80 letters, such as “Gifts below 20”."))
     return label
 
 

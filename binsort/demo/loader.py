@@ -8,6 +8,7 @@ from django.db import transaction
 from binsort.catalog.models import Product
 from binsort.changes.catalogue import replace_catalogue
 from binsort.core.values.strict_json import loads
+from binsort.racks.models import ShopFace
 from binsort.racks.setup import begin_with
 
 from .abroad import load_embeds, with_racks
@@ -15,6 +16,10 @@ from .abroad import load_embeds, with_racks
 _HERE = Path(__file__).parent
 CATALOGUE = _HERE / "data" / "saltmarsh.jsonl"
 FACETS = _HERE / "data" / "facets.json"
+FACE = {
+    "name": "Saltmarsh Chandlery", "search": "Search the chandlery", "free_from": 75, "has_mark": True,
+    "foot": "Saltmarsh Chandlery, Quay Lane. A made-up shop: its facets are kept with Bin Sort",
+}  # fmt: skip
 OWNER, PASSWORD = "mara", "sea-campion-and-thrift"
 
 
@@ -33,6 +38,7 @@ def load_demo(*, abroad: bool = False) -> str:
     with CATALOGUE.open("rb") as lines:
         done = replace_catalogue(lines)
     document = loads(FACETS.read_text(encoding="utf-8"))
+    ShopFace.objects.update_or_create(pk=1, defaults=FACE)
     begin_with(with_racks(document) if abroad else document)
     if abroad:
         load_embeds(OWNER)

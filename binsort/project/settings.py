@@ -104,6 +104,7 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
+                "binsort.shopfront.face.face",
             ],
             "builtins": [
                 "django.contrib.humanize.templatetags.humanize",

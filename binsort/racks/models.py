@@ -9,6 +9,7 @@ from django.db import models
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
+from binsort.catalog.store.exact_number_field import ExactNumberField
 from binsort.core.facets.facet_file import FacetFile, facet_file
 from binsort.core.facets.query import pairs_of
 from binsort.core.values.strict_json import loads
@@ -240,3 +241,29 @@ class LeftAsIs(models.Model):
 
     def __str__(self) -> str:
         return self.said
+
+
+class ShopFace(models.Model):
+    """One row: what the stand-in shop calls itself, and its own words around the listings."""
+
+    name = models.TextField(blank=True)
+    search = models.TextField(blank=True)  # what stands in the field that searches the whole shop
+    foot = models.TextField(blank=True)  # at the foot of every page
+    free_from = ExactNumberField(null=True, blank=True)  # the sum from which on delivery is free; None: nothing is said of it
+    has_mark = models.BooleanField(default=False)  # the demo's own drawing stands beside its name
+
+    class Meta:
+        constraints = (models.CheckConstraint(condition=models.Q(id=1), name="one_shop_face"),)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def name_words(self) -> str:
+        """Its name, the usual words where it has none."""
+        return self.name or str(_("The shop"))
+
+    @property
+    def search_words(self) -> str:
+        """What stands in the field that searches the whole shop."""
+        return self.search or str(_("Search the whole shop"))

@@ -18,9 +18,9 @@ from binsort.tally.current import Current
 
 from .addresses import product_address
 from .articles import NOT_SAID, article_of, option_names
+from .face import face_now
 
 MOST_OF_ONE, MOST_LINES = 99, 60
-FREE_FROM = 75  # from what sum on delivery is free, in the shop's currency
 _KEPT = "basket"  # in the session: by article, how many
 
 
@@ -50,6 +50,7 @@ class Basket:
     nothing: str  # no money, as it is written
     free_from: str
     share: float  # of free delivery that is reached, in hundredths
+    has_free: bool  # whether the shop says from what sum on delivery is free
 
 
 def article_key(product: Product, sku: str) -> str:
@@ -92,15 +93,16 @@ def basket_of(session: Mapping[str, Any], held: Current) -> Basket:
         address = product_address(product.id) + (f"?{urlencode([('article', article.sku)])}" if product.variants else "")
         image, said = article.image or product.image, money(cost, currency) if not trouble else ""
         lines.append(Line(key, product.name, options, image, address, quantity, shown.price, said, trouble))
-    free = Fraction(FREE_FROM)
+    free = Fraction(face_now().free_from or 0)
     return Basket(
         lines=tuple(lines),
         count=count,
         total=money(whole(total), currency),
         missing=money(whole(free - total), currency) if total < free else "",
+        has_free=bool(free),
         nothing=money(0, currency, short=True),
-        free_from=money(FREE_FROM, currency, short=True),
-        share=float(min(Fraction(100), 100 * total / free)),
+        free_from=money(whole(free), currency, short=True),
+        share=float(min(Fraction(100), 100 * total / free)) if free else 100.0,
     )
 
 

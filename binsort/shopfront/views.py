@@ -23,7 +23,8 @@ from binsort.people.acts import Act
 from binsort.people.rights import allowed
 from binsort.racks.addresses import query_string, typed_pairs
 from binsort.racks.models import DraftLink
-from binsort.tally.current import NotReady, current
+from binsort.racks.shop_face import the_face
+from binsort.tally.current import Current, NotReady, current
 
 from .addresses import UnknownCategory, address_of, near_addresses
 from .asked import Asked, asked
@@ -56,7 +57,7 @@ class Listing(View):
         if not is_more and not _link(request):
             note_listing(request, page)
         more = {} if htmx else {"linked_data": _listing_data(request, page)}
-        context = _context(request, page.trail, page.departments, listing=page, **more)
+        context = _context(request, page.trail, page.departments, query.held, listing=page, **more)
         response = render(request, self._template(request), {**context, "next": page.address})
         patch_vary_headers(response, ["HX-Request", "HX-Target", "X-Only", "Cookie"])
         response["Cache-Control"] = "private, no-cache" if _link(request) else "no-cache"
@@ -122,12 +123,13 @@ def _listing_data(request: HttpRequest, page: ListingPage) -> SafeString:
     return as_script([*([listed] if listed else []), *way_data(page.trail, absolute)])
 
 
-def _context(request: HttpRequest, trail: Sequence[Category], departments: Any, **shown: Any) -> dict[str, Any]:
+def _context(request: HttpRequest, trail: Sequence[Category], departments: Any, held: Current, **shown: Any) -> dict[str, Any]:
     site = request.build_absolute_uri("/").removesuffix("/")
     return {
         **shown,
         "site": site,
         "departments": departments,
+        "face": held.beside("face", the_face),
         "here": {category.pk for category in trail},
         "sees_draft": _link(request) is not None,
         "basket_count": count_of(request.session) if settings.SESSION_COOKIE_NAME in request.COOKIES else 0,
@@ -181,7 +183,7 @@ class ProductPage(View):
             note_product(request, query.held, identity)
         data = as_script([page.linked_data(request.build_absolute_uri), *way_data(page.trail, request.build_absolute_uri)])
         shown = {"product": page, "linked_data": data, "basket": basket_of(request.session, current())}
-        return render(request, "shopfront/product.html", _context(request, page.trail, page.departments, **shown))
+        return render(request, "shopfront/product.html", _context(request, page.trail, page.departments, query.held, **shown))
 
 
 @method_decorator(csrf_exempt, name="dispatch")  # it writes nothing but a sum, and a browser sends it as the page is left
@@ -199,7 +201,7 @@ class BasketPage(View):
 
     def get(self, request: HttpRequest) -> HttpResponse:
         held = current()
-        known = _context(request, (), partial(departments_of, held), basket=basket_of(request.session, held))
+        known = _context(request, (), partial(departments_of, held), held, basket=basket_of(request.session, held))
         return render(request, "shopfront/basket.html", {**known, "here": {"basket"}})
 
 

@@ -63,6 +63,7 @@ ADDRESSES = {
     "facet-heading": ("/racks/facets/nothing/heading/", "post", TOOL, 302),
     "facet-put": ("/racks/facets/nothing/put/", "post", TOOL, 302),
     "placing": ("/listings/", "get", TOOL, 200),
+    "shop-face": ("/shop-face/", "get", TOOL, 200),
     "rack-order": ("/racks/order/", "post", TOOL, 302),
     "undo": ("/racks/undo/", "post", TOOL, 302),
     "redo": ("/racks/redo/", "post", TOOL, 302),

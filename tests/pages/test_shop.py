@@ -121,11 +121,11 @@ class ShopTests(TestCase):
         self.assertEqual(more["HX-Replace-Url"], "/shop/?shown=48")
 
     def test_queries_of_a_listing_are_few(self):
-        """Two for what changed, set-up, two of the dictionary, visits counted or not, departments, and the cards (four), which are read once."""
+        """Two for what changed, set-up, two of the dictionary, visits or not, departments, the name, and cards (four), which are read once."""
         self.client.get("/shop/")
-        with self.assertNumQueries(11):
+        with self.assertNumQueries(12):
             self.client.get("/shop/?colour=navy&stock=in")
-        with self.assertNumQueries(7):
+        with self.assertNumQueries(8):
             self.client.get("/shop/?colour=navy&stock=in")
 
     def test_awkward_texts_are_shown_as_they_are(self):

@@ -20,6 +20,7 @@ from binsort.racks.addresses import Pair, pick_pairs
 from binsort.racks.models import Setup
 from binsort.racks.number_words import money
 from binsort.racks.setup import rack_document
+from binsort.racks.shop_face import the_face
 from binsort.racks.shown_facet import Shown
 from binsort.racks.sort_words import sort_words
 from binsort.workbench.rack.page import Sight, listings, rack_address
@@ -54,6 +55,7 @@ class BehavesPage:
 
     key: str
     label: str
+    shop_name: str
     address: str  # of the rack
     listing_path: str
     listing_name: str
@@ -100,6 +102,7 @@ def behaves_page(setup: Setup, rack: str, pairs: list[Pair]) -> BehavesPage:
     return BehavesPage(
         key=rack,
         label=sight.rack.label,
+        shop_name=the_face().name_words,
         address=rack_address(document, rack),
         listing_path=sight.listing_path,
         listing_name=sight.listing_path.rpartition(" > ")[2] or _("All products"),

@@ -20,6 +20,7 @@ from binsort.racks.addresses import query_string
 from binsort.racks.attribute_use import not_narrowing
 from binsort.racks.models import Setup
 from binsort.racks.number_words import words_of
+from binsort.racks.shop_face import the_face
 from binsort.tally.current import Current, current
 from binsort.workbench.shelf.view import ShelfView, shelf_of, source_words
 
@@ -93,6 +94,7 @@ class StartPage:
     hanging: tuple[int, ...]  # places of the shelves that hang on the first
     choices: tuple[tuple[str, str, bool], ...]  # as a shopper sees them: label, what it offers, whether it waits
     rack: str = ""  # of a second proposal: the rack that it is for
+    has_name: bool = True  # the shop says what it is called
     saves_nothing: bool = False
     shorter: tuple[str, ...] = ()  # labels of fewer facets that lead there as fast, where all of them save nothing
     shorter_address: str = ""
@@ -131,6 +133,7 @@ def start_page(setup: Setup, ticked: Sequence[str] | None) -> StartPage:
         few_level=100 * sqrt(FEW / max(proposal.total, FEW)),
         hanging=tuple(place for place, line in enumerate(shelves) if line.waits and line.ticked),
         choices=tuple(_choices(shelves)),
+        has_name=bool(the_face().name),
         saves_nothing=saves_nothing,
         shorter=tuple(known[key].spec.label for key in fewer) if len(fewer) < len(keys) else (),
         shorter_address=reverse("start") + query_string([("chosen", "1"), ("anew", "1"), *(("facet", key) for key in fewer)]),

@@ -18,12 +18,14 @@ class Role(StrEnum):
 
     VIEWER = "viewer"
     EDITOR = "editor"
+    KEEPER = "keeper"  # of products alone
     OWNER = "owner"
 
 
 MAY: dict[Role, frozenset[Act]] = {
     Role.VIEWER: frozenset({Act.LOOK}),
     Role.EDITOR: frozenset({Act.LOOK, Act.DRAFT, Act.PRODUCTS}),
+    Role.KEEPER: frozenset({Act.LOOK, Act.PRODUCTS}),
     Role.OWNER: frozenset(Act),
 }
 WITHOUT_PRODUCTS = frozenset({Act.PRODUCTS})  # what an editor of facets alone may not

@@ -174,6 +174,19 @@ class Asked:
         here = address_of(self.trail) if self.trail else reverse("shop")
         return here + query_string([pair for pair in self.listing_pairs if pair[0] != "category" or not self.trail])
 
+    @cached_property
+    def found_elsewhere(self) -> int:
+        """How many products of the whole shop have what is searched for, where this listing under these picks has none of them; else 0."""
+        if self.found is None or self.state.result or self.hosted:
+            return 0
+        found = self.found.products & self.index.every_product
+        return len(found) if self.state.listing or self.picks else 0
+
+    @property
+    def elsewhere_address(self) -> str:
+        """The address of what is searched for in the whole shop."""
+        return reverse("shop") + query_string([("q", self.found.text if self.found else "")])
+
     def without_search(self) -> "Asked":
         """Return the same with nothing searched for."""
         return replace(self, state=State(self.state.rack, self.state.query), found=None)

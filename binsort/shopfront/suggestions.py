@@ -15,7 +15,7 @@ from .asked import Asked
 from .cards import Card, Cards
 
 _BINS, _PRODUCTS = 5, 4
-_LEAST = 3  # letters from which on something is suggested
+_LEAST = 2  # letters from which on something is suggested
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +47,8 @@ class Suggestions:
     products: tuple[Card, ...]
     forgiven: tuple[str, ...]
     address: str
+    elsewhere: int  # products with it in the whole shop, where this listing has none
+    elsewhere_address: str
 
 
 def suggestions(asked: Asked) -> Suggestions | None:
@@ -61,6 +63,8 @@ def suggestions(asked: Asked) -> Suggestions | None:
         products=Cards(asked).of(slots) if slots else (),
         forgiven=asked.found.forgiven,
         address=asked.address(asked.picks),
+        elsewhere=asked.found_elsewhere,
+        elsewhere_address=asked.elsewhere_address,
     )
 
 

@@ -153,7 +153,7 @@ ADDRESSES = {
 }
 
 
-ROLES = ((Role.VIEWER, True), (Role.EDITOR, True), (Role.EDITOR, False), (Role.OWNER, True))
+ROLES = ((Role.VIEWER, True), (Role.EDITOR, True), (Role.EDITOR, False), (Role.KEEPER, True), (Role.OWNER, True))
 TOKENS = (("shop", ("look", "products")), ("old shop", ("look", "products")), ("reader", ("look",)))
 # Parts of services, which ask for themselves or stand behind one that did.
 BEHIND = {

@@ -52,6 +52,9 @@ class FacetForm(forms.Form):
     """Settings of a facet, filled from its document."""
 
     label = forms.CharField(label=_l("Shown as"), max_length=80)
+    called = forms.CharField(
+        label=_l("Called by you alone"), required=False, max_length=80, widget=forms.TextInput(attrs={"placeholder": _l("as shown")})
+    )
     source = forms.ChoiceField(label=_l("Source"), required=False)
     scope = forms.ChoiceField(label=_l("Categories that show"), choices=_SCOPES, required=False)
     under = forms.ChoiceField(label=_l("Below which"), required=False)
@@ -111,6 +114,7 @@ def _initial(document: Document) -> Document:
     look = document.get("look", {})
     return {
         "label": document["label"],
+        "called": look.get("called", ""),
         "key": document["key"],
         "match": document.get("match", "any"),
         "pick": document.get("pick", "many"),
@@ -193,6 +197,9 @@ def form_document(form: FacetForm) -> Document:
     if cleaned.get("new_values") and cleaned["new_values"] != initial["new_values"]:
         changed = bin_edits.new_values_wait(changed, form.facts.labels, wait=cleaned["new_values"] == "unbinned")
     look = dict(changed.get("look", {}))
+    if "called" in form.data:
+        look.pop("called", None)
+        look |= {"called": called} if (called := normalise(cleaned["called"])) else {}
     chosen = {
         "counts": cleaned["counts"] == "on",
         "open": cleaned["open"] == "on",
@@ -200,6 +207,7 @@ def form_document(form: FacetForm) -> Document:
     for name, default in (("counts", True), ("open", True)):
         if chosen[name] != default or name in look:
             look[name] = chosen[name]
+    changed.pop("look", None)
     if look:
         changed["look"] = look
     return changed

@@ -96,6 +96,7 @@ class FacetView:
     bins: tuple[tuple[str, str, int], ...]  # label, in words, products; to be put into order by hand
     by_hand: bool
     asked: tuple[Pair, ...]
+    called: str = ""  # what the owner calls it
     unserved: str = ""  # the attribute that does not serve narrowing, so that no shopper sees the facet
     means: tuple[tuple[str, str], ...] = ()  # by setting: what its choices mean on this very facet
 
@@ -270,6 +271,7 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
         else (),
         by_hand=by_hand,
         asked=tuple(bench.asked.items()),
+        called=bench.look.get("called", ""),
         unserved=facet.spec.source.attribute if identity(facet.spec.source.attribute) in not_narrowing() else "",
         means=tuple(meanings(bench)),
     )

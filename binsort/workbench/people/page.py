@@ -28,6 +28,7 @@ ACTS: tuple[tuple[Act, Any, Any, Any], ...] = (  # act, whom it reaches, what it
 ROLES: tuple[tuple[Role, Any, Any], ...] = (
     (Role.VIEWER, _l("Viewer"), _l("looks and tries picks")),
     (Role.EDITOR, _l("Editor"), _l("changes the draft, no shopper sees it")),
+    (Role.KEEPER, _l("Keeper"), _l("products, prices and files only, no facets")),
     (Role.OWNER, _l("Owner"), _l("puts live, lets people in")),
 )
 _SAID = {
@@ -71,7 +72,7 @@ class PeoplePage:
     invitations: tuple[PersonView, ...]
     tokens: tuple[PersonView, ...]
     acts: tuple[tuple[Act, Any, Any, Any], ...]
-    roles: tuple[tuple[str, str, str, int], ...]
+    roles: tuple[tuple[str, str, str, str], ...]  # with a path under the compartments of its acts
     silent: tuple[PersonView, ...]
 
 
@@ -84,15 +85,15 @@ def people_page(me: User) -> PeoplePage:
         tokens=tokens,
         acts=ACTS,
         roles=tuple(
-            (role.value, str(name), str(words), len(acts_of(role, products=role is not Role.EDITOR))) for role, name, words in ROLES
+            (role.value, str(name), str(words), _drawn(acts_of(role, products=role is not Role.EDITOR))) for role, name, words in ROLES
         ),
         silent=tuple(token for token in tokens if token.is_silent),
     )
 
 
-def _reach(role: Role) -> int:
-    """Return how many acts a role goes at least."""
-    return len(acts_of(role, products=role is not Role.EDITOR))
+def _drawn(acts: frozenset[Act]) -> str:
+    """Return a path under the compartments of some acts, each ten wide."""
+    return "".join(f"M{10 * place} 16h10" for place, (act, *_rest) in enumerate(ACTS) if act in acts)
 
 
 def role_words(role: str) -> str:

@@ -230,6 +230,7 @@ class Sight:
             rule_address=self.rules_address(key if self.ruled != key else "-"),
             is_ruled=self.ruled == key,
             heading=self.headings.get(key, ""),
+            called=self.look(key).get("called", ""),
             off=identity(facet.spec.source.attribute) in self.held.beside("not narrowing", not_narrowing),
         )
 

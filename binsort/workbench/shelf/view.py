@@ -136,6 +136,7 @@ class ShelfView:
     binned_width: float = 0  # hundredths of the listing, as the next one
     unbinned_share: float = 0
     unbinned_address: str = ""
+    called: str = ""  # what the owner calls it
     off: bool = False  # its attribute does not serve narrowing, so that no shopper sees it
     has_none: bool = False  # the unbinned have no value at all, rather than one that no bin takes
     is_flagged: bool = False  # a good part of the listing is in no bin, where each product should be

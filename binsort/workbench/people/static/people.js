@@ -1,8 +1,8 @@
 // People: a flag says how far somebody may go; it is dragged, or moved by arrow keys.
 (() => {
   const { byId, say } = tool;
-  const ROLES = ["viewer", "editor", "owner"];
-  const LAST = { viewer: "look", editor: "draft", owner: "people" }; // the compartment behind which the flag of a role stands
+  const ROLES = ["viewer", "editor", "keeper", "owner"];
+  const LAST = { viewer: "look", editor: "draft", keeper: "products", owner: "people" }; // the compartment behind which the flag of a role stands
 
   function send(row, role) {
     const form = row.querySelector(".role-form");
@@ -30,7 +30,7 @@
         flag.setAttribute("role", "slider");
         flag.setAttribute("aria-label", `How far ${row.querySelector("b").textContent} may go`);
         flag.setAttribute("aria-valuemin", "0");
-        flag.setAttribute("aria-valuemax", "2");
+        flag.setAttribute("aria-valuemax", "3");
         flag.setAttribute("aria-valuenow", String(ROLES.indexOf(row.dataset.role)));
         flag.setAttribute("aria-valuetext", row.dataset.role);
       }
@@ -65,7 +65,7 @@
       return [role, last.offsetLeft + last.offsetWidth];
     });
     dragged.role = stops.reduce((best, stop) => (Math.abs(stop[1] - x) < Math.abs(best[1] - x) ? stop : best))[0];
-    dragged.flag.style.left = `${Math.max(stops[0][1], Math.min(stops[2][1], x)) - 12}px`;
+    dragged.flag.style.left = `${Math.max(stops[0][1], Math.min(stops[stops.length - 1][1], x)) - 12}px`;
   });
   document.addEventListener("pointerup", () => {
     if (dragged?.role) send(dragged.row, dragged.role);

@@ -8,6 +8,7 @@ from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.template.loader import render_to_string
 
+from binsort.racks.models import ShopFace
 from binsort.shopfront import views as shop
 from binsort.tally.current import NotReady
 from binsort.workbench.activity import views as activity
@@ -37,7 +38,7 @@ def refusal(request: HttpRequest, status: int, title: str) -> HttpResponse:
     if request.path.startswith("/api/"):
         return JsonResponse({"title": title, "status": status, "problems": []}, status=status)
     house = "shopfront" if request.path.startswith("/shop/") else "workbench/frame"
-    return HttpResponse(render_to_string(f"{house}/trouble.html", {"refused": title}), status=status)
+    return HttpResponse(render_to_string(f"{house}/trouble.html", {"refused": title, "face": ShopFace()}), status=status)
 
 
 class LimitAddresses:
@@ -65,7 +66,7 @@ def trouble(request: HttpRequest) -> HttpResponse:
         response: HttpResponse = JsonResponse({"title": title, "status": status, "problems": []}, status=status)
     else:
         house = "shopfront" if request.path.startswith("/shop/") else "workbench/frame"
-        response = HttpResponse(render_to_string(f"{house}/trouble.html", {"is_away": is_away}), status=status)
+        response = HttpResponse(render_to_string(f"{house}/trouble.html", {"is_away": is_away, "face": ShopFace()}), status=status)
     if is_away:
         response["Retry-After"] = _AGAIN
         response["Refresh"] = _AGAIN

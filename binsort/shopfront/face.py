@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest
 from django.utils.functional import SimpleLazyObject
 
@@ -11,11 +12,13 @@ from binsort.tally.current import NotReady, current
 
 
 def face_now() -> ShopFace:
-    """Return what the shop calls itself, read once while nothing was committed."""
+    """Return what the shop calls itself, read once while nothing was committed; a shop without a name where nothing can be read."""
     try:
         return current().beside("face", the_face)
     except NotReady:
         return the_face()
+    except (OperationalError, InterfaceError):
+        return ShopFace()
 
 
 def face(request: HttpRequest) -> dict[str, Any]:

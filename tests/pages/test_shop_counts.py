@@ -39,7 +39,7 @@ class ShopCountsTests(TestCase):
                     response = self.client.get(f"/shop/{f'c/{slugs}' if slugs else ''}?{query}", follow=True)
                     self.assertEqual(response.status_code, 200)
                     html = response.content.decode()
-                    page = re.search(r'<ul class="cards".*?</ul>', html, re.DOTALL)
+                    page = re.search(r'<ul class="cards[^"]*".*?</ul>', html, re.DOTALL)
                     products = re.findall(r'data-product="([^"]+)"', page[0]) if page else []
                     self.assertEqual([unescape(product) for product in products], answer["products"])
                     bins = {(facet["key"], bin["key"]): bin["count"] for facet in answer["facets"] for bin in facet["bins"]}

@@ -5,7 +5,6 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
-from pyroaring import BitMap
 
 from binsort.core.answers.answer import RackIndex, State
 from binsort.core.answers.matching import Facet
@@ -13,14 +12,13 @@ from binsort.core.facets.bin_edits import left_out, merged
 from binsort.core.facets.kinds import AVAILABILITY, kind_of
 from binsort.core.facets.query import Query
 from binsort.core.facets.spec import FacetSpec, facet_spec
-from binsort.core.index.bins import Bin
-from binsort.core.index.bitmaps import union
 from binsort.core.index.catalogue_index import Index
 from binsort.core.values.sizes import are_sizes, by_size
 from binsort.core.values.text import identity
 
 from .clicks import FEW, Reach, Shelf, Walk, Way
 from .findings.alike import JUNK
+from .homes import AT_HOME, Homes, Waits
 from .likeness import Likeness, is_finer, likeness
 from .look_alikes import look_alikes
 from .proposals import Proposal, proposals
@@ -28,11 +26,6 @@ from .proposals import Proposal, proposals
 MOST, MOST_WAITING = 8, 3  # shelves for all, and besides for one department
 _SAVES = 0.05  # clicks on average: less is not worth a shelf
 _FEW_HAVE = 0.3  # share of products below which a facet hides most of the catalogue
-_AT_HOME = 0.8  # share of a department's products from which on a facet belongs to it
-_MOSTLY = 0.5  # share of a category's products from which on it is at home there
-_SOME = 3  # products of a category below which nothing is at home there
-_STRAYS = 8  # categories in which few have it, that a facet waits for besides
-_EVERYWHERE = 0.6  # share of all products from which on it need not wait for a department
 _SAME = 0.6  # share of what a facet says that another one tells
 _FILLED, _PARTS = 5, 0.5  # shelves that a small shop gets; what a pick leaves of it at most
 _IN_ONE = 0.95  # share of all products in one bin from which on a facet does not part them
@@ -44,10 +37,6 @@ _COMPARED = 1_500  # values that are compared with each other for spelling
 FIRST, SAVES, WAITS, ASKED = "first", "saves", "waits", "asked"  # why a facet is on the rack
 # why it is left off
 SAME, EXACT, RARE, NARROW, ONE_BIN, MANY, SELDOM, ENOUGH = "same", "exact", "rare", "narrow", "one bin", "many", "seldom", "enough"
-
-
-# What a facet waits for, the departments in words, the share of their products that have it, the share of all where it shows.
-_Waits = tuple[dict[str, Any], tuple[str, ...], float, float]
 
 
 @dataclass(frozen=True)
@@ -172,77 +161,26 @@ class _Proposing:
         proposed = [one for one in offered if len(one.bins) > 1 or one.spec.source.kind in AVAILABILITY]
         documents = [_tuned(one) for one in proposed]
         tree = next((one for one in proposed if kind_of(one.spec.source.kind).is_tree), None)
-        self._walked = State(RackIndex(index, ()), Query())
-        self._categories: list[Bin] = tree.state.rack.facets[0].bins if tree else []
-        self._paths = {value.nodes: value.path for value in tree.state.rack.facets[0].column.values} if tree else {}
-        self._tree_key = tree.spec.key if tree else ""
-        rules = [self._rule(facet_spec(document)) for document, _spellings in documents]
-        documents = [({**document, **rule[0]}, spellings) for (document, spellings), rule in zip(documents, rules, strict=True)]
+        self._homes = Homes(index, tree.state.rack.facets[0] if tree else None)
+        waits = [self._homes.of(facet_spec(document)) for document, _spellings in documents]
+        documents = [({**document, **one.document}, spellings) for (document, spellings), one in zip(documents, waits, strict=True)]
         specs = [facet_spec(document) for document, _spellings in documents]
         rack = RackIndex(index, specs)
         self._state = State(rack, Query())
         self._walk = Walk(self._state)
         self._candidates = [
-            self._candidate(document, spec, facet, spellings, rule)
-            for (document, spellings), spec, facet, rule in zip(documents, specs, rack.facets, rules, strict=True)
+            self._candidate(document, spec, facet, spellings, one)
+            for (document, spellings), spec, facet, one in zip(documents, specs, rack.facets, waits, strict=True)
         ]
-        self._tree = next((one for one in self._candidates if one.key == self._tree_key), None)
+        self._tree = next((one for one in self._candidates if one.key == self._homes.key), None)
 
-    def _candidate(self, document: dict[str, Any], spec: FacetSpec, facet: Facet, spellings: int, rule: _Waits) -> Candidate:
+    def _candidate(self, document: dict[str, Any], spec: FacetSpec, facet: Facet, spellings: int, waits: Waits) -> Candidate:
         here = self._state.rack.on_listing(facet, None)
         binned = len(self._state.products) - here.unbinned
         counts = tuple(count for count in here.counts if count)
-        return Candidate(document, spec, facet, self._walk.shelves(facet), binned, spellings, rule[1], rule[2], counts, rule[3])
-
-    # -- departments
-
-    def _rule(self, spec: FacetSpec) -> _Waits:
-        """Return what a facet waits for: the categories that it belongs to, where it is not at home everywhere.
-
-        Every product with a value lies in one of them, so that no listing that has some is without the facet.
-        """
-        nothing: _Waits = ({}, (), 1.0, 1.0)
-        if not self._categories or kind_of(spec.source.kind).is_tree:
-            return nothing
-        facet = Facet.cut(spec, self._index)
-        everything = self._walked.products
-        has = union(facet.products(bin) for bin in facet.bins) & everything
-        if not has or len(has) >= _EVERYWHERE * len(everything):
-            return nothing
-        homes = list(self._homes(has, ()))
-        there = union(home.members for home in homes) & everything
-        if not homes or len(has & there) < _AT_HOME * len(has):
-            return nothing
-        strays = self._strays(has, homes)
-        if strays is None:
-            return nothing
-        bins = [*homes, *strays]
-        waits = [{"facet": self._tree_key, "bins": [bin.key for bin in bins]}, *({"listing": self._path(bin)} for bin in bins)]
-        shown = union(bin.members for bin in bins) & everything
-        labels = tuple(home.label for home in homes)
-        return {"show_when": {"any": waits}}, labels, len(has & there) / len(there), len(shown) / len(everything)
-
-    def _homes(self, has: BitMap, below: tuple[str, ...]) -> Iterator[Bin]:
-        """Yield the topmost categories most of whose products have something, of single products none."""
-        for bin in self._categories:
-            if bin.nodes[:-1] == below:
-                members = bin.members & self._walked.products
-                if len(has & members) >= max(_MOSTLY * len(members), _SOME):
-                    yield bin
-                else:
-                    yield from self._homes(has, bin.nodes)
-
-    def _strays(self, has: BitMap, homes: Sequence[Bin]) -> list[Bin] | None:
-        """Return the categories outside of some homes in which products lie that have something, too; None where they are too many."""
-        children: dict[tuple[str, ...], list[BitMap]] = {}
-        for bin in self._categories:
-            children.setdefault(bin.nodes[:-1], []).append(bin.members)
-        outside = [bin for bin in self._categories if not any(bin.nodes[: len(home.nodes)] == home.nodes for home in homes)]
-        found = [bin for bin in outside if (bin.members & has) - union(children.get(bin.nodes, ()))]
-        return found if len(found) <= _STRAYS else None
-
-    def _path(self, bin: Bin) -> str:
-        return " > ".join(self._paths[bin.nodes])
+        return Candidate(
+            document, spec, facet, self._walk.shelves(facet), binned, spellings, waits.homes, waits.at_home, counts, waits.reach
+        )
 
     # -- choosing
 
@@ -260,7 +198,7 @@ class _Proposing:
             whys=whys,
             left_off=tuple(left_off.values()),
             without=self._by_menu(),
-            tree=self._tree_key,
+            tree=self._homes.key,
             _walk=self._walk,
         )
 
@@ -340,7 +278,7 @@ class _Proposing:
             if one is self._tree:
                 continue
             alike = likeness(one.shelves[0], candidate.shelves[0])
-            if alike.covered >= _AT_HOME and alike.told >= _SAME:
+            if alike.covered >= AT_HOME and alike.told >= _SAME:
                 return one, alike
         return None
 
@@ -368,7 +306,7 @@ class _Proposing:
         size = self._walk.products.size
         picks, left = np.zeros(size, dtype=np.int64), np.full(size, size, dtype=np.int64)
         chosen = np.full(size, -1, dtype=np.int64)
-        bins = self._categories if self._tree is not None else []
+        bins = self._homes.categories if self._tree is not None else []
         for place, bin in enumerate(bins):
             here = bin.members & self._state.products
             members = np.searchsorted(self._walk.products, np.asarray(here.to_array(), dtype=np.int64))

@@ -301,12 +301,8 @@ class _ShelfBuilder:
         edges = [0.0, *(share for _, share in spread.cuts), 1.0]
         if not spread.cuts or any((right - left) * self.room < LEAST_TARGET for left, right in pairwise(edges)):
             return None
-        ways = [
-            self.words,
-            self.words.brief(),
-            self.words.without_unit(),
-            self.words.bare(),
-        ]  # cuts and the facet's name say unit and currency, too
+        words = self.words  # cuts and the facet's name say unit and currency, too
+        ways = [words, words.brief(), words.without_unit(), words.bare()]
         rooms = [
             (vessel, (right - left) * self.room) for vessel in self.found.vessels for left, right in [self.ends(vessel.bin.key, spread)]
         ]

@@ -17,7 +17,7 @@ class JourneyTests(BrowserTestCase):
 
     def kept(self, act):
         """Do something that the page keeps, and wait until it has answered."""
-        with self.page.expect_response(lambda response: response.request.method == "POST" and response.status == 200):
+        with self.page.expect_response(lambda response: response.request.method == "POST" and response.status < 400):
             act()
         self.page.wait_for_load_state("networkidle")
 
@@ -135,7 +135,8 @@ class JourneyTests(BrowserTestCase):
         self.assertIn(words.split()[1], shop.inner_text("#status"))
         phone = self.open(ROPE, width=390, height=844, touch=True)
         phone.click("#drawer-opener")
-        phone.locator("#in-colour-navy").check(force=True)
+        phone.click("#facet-colour > summary")
+        phone.locator("#drawer label:has(#in-colour-navy)").click()
         wait_until(phone, "document.querySelector('[data-waiting]').textContent === '1 change waits'")
 
     def test_categories_by_tree_drill_buttons_and_pictures(self):
@@ -164,10 +165,9 @@ class JourneyTests(BrowserTestCase):
             totals.add(shop.inner_text("#status"))
         self.assertEqual(len(totals), 1)
         self.go("/racks/facets/group/")
-        self.hand.choose("#id_scope", "under")
+        self.kept(lambda: self.hand.choose("#id_scope", "under"))
         self.page.wait_for_selector("#id_under")
-        self.hand.choose("#id_under", "Deck hardware > Shackles")
-        self.page.wait_for_load_state("networkidle")
+        self.kept(lambda: self.hand.choose("#id_under", "Deck hardware > Shackles"))
         wait_until(self.page, "document.querySelector('#id_under').value === 'Deck hardware > Shackles'")
         self.spent("the children of one category")
         self.assertEqual(facet_document(the_setup().draft.document, "group")["under"], "Deck hardware > Shackles")

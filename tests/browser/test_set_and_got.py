@@ -199,4 +199,5 @@ class JourneyTests(BrowserTestCase):
         self.page.wait_for_selector("#line-1-from")
         self.kept(lambda: (self.page.fill("#line-1-to", "2099-12-24"), self.page.press("#line-1-to", "Tab")))
         self.assertIn("on Lighting and below", self.page.inner_text("#rule-material"))
+        self.page.hover("#take-off-material", force=True)
         self.assert_accessible(self.page, "a rule on days")

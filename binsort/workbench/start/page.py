@@ -46,6 +46,7 @@ class ShelfLine:
     saves: str
     why: str
     waits: bool
+    there: bool  # it shows on some listings only: `saves` is on average over those who meet it
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,11 +182,13 @@ def shelf_line(held: Current, candidate: Candidate, figures: tuple[float, float,
     Args:
         held: the counts.
         candidate: the facet.
-        figures: products that one pick leaves, clicks that it saves, all products.
+        figures: products that one pick leaves, clicks that it saves on average over all, all products; what waits for
+            departments says what it saves there.
         why: it is there.
         ticked: it is to be taken.
     """
     leaves, saves, total = figures
+    saves /= candidate.reach
     return ShelfLine(
         key=candidate.key,
         label=candidate.spec.label,
@@ -197,6 +200,7 @@ def shelf_line(held: Current, candidate: Candidate, figures: tuple[float, float,
         saves=f"−{saves:.1f}" if saves >= LEAST else "0",
         why=why,
         waits=False,
+        there=candidate.reach < 1,
     )
 
 

@@ -55,7 +55,7 @@ class StartTests(BrowserTestCase):
         worth, button = page.inner_text(".begin-worth"), page.locator(".begin-take .solid")
         self.assertIn(f"Start with these {len(names)}", button.inner_text())
         self.assertIn("Shows on Rope and below", page.inner_text(".begin-rack"))
-        self.assertRegex(page.inner_text(".begin-rack"), r"−\d\.\d clicks there")
+        self.assertRegex(page.inner_text(".begin-rack"), r"−\d\.\d there")
         page.focus("#on-brand")
         page.keyboard.press("Space")
         wait_until(page, f"document.querySelector('.begin-take .solid').textContent.includes('these {len(names) - 1}')")

@@ -255,10 +255,7 @@ def asked(
     named = renamed(_with_standing(pairs, hosted) if hosted else pairs, rack, nodes)
     typed = understood(named, rack.specs)
     found = search(held, text, edition) if text else None
-    orders = rack.index.orders
-    sorts = tuple(sort for sort in planned.sorts(searching=found is not None) if sort.by == MATCH or orders.has_data(sort.key)) or (
-        Sort("listed"),
-    )
+    sorts = _with_data(planned.sorts(searching=found is not None), rack.index)
     wanted = [sort for name, value in pairs if name == "sort" for sort in sorts if sort.key == value]
     sort = wanted[-1] if wanted else sorts[0]
     query = replace(rack.read(typed.pairs, nodes), sort="listed" if sort.by == MATCH else sort.key)
@@ -280,6 +277,12 @@ def asked(
         came=(path, tuple(pairs)),
         hosted=hosted,
     )
+
+
+def _with_data(sorts: Sequence[Sort], index: Index) -> tuple[Sort, ...]:
+    """Return the sorts that some product has data for; the shop's own order where none has."""
+    orders = index.orders
+    return tuple(sort for sort in sorts if sort.by == MATCH or orders.has_data(sort.key)) or (Sort("listed"),)
 
 
 def _hosted(held: Current, edition: Edition | None, name: str, rack: str | None) -> Hosted:

@@ -266,9 +266,7 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
         shapes=ranges.shapes if ranges else _shapes(bench),
         findings=tuple(bench.findings()[:_FOUND_SHOWN]),
         why=bench.why(),
-        bins=tuple((bin.label, bin_words(bin, bench.words), count) for bin, count in zip(here.bins, here.counts, strict=True))
-        if by_hand
-        else (),
+        bins=tuple((bin.label, bin_words(bin, bench.words), n) for bin, n in zip(here.bins, here.counts, strict=True) if by_hand),
         by_hand=by_hand,
         asked=tuple(bench.asked.items()),
         called=bench.look.get("called", ""),

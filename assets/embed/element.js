@@ -1,7 +1,10 @@
 // <bin-sort listing="NAME" rack="KEY" part="rack picks …">: parts of a listing, placed where this page wants them.
-const PARTS = ["above", "rack", "picks", "count", "sort", "products", "more", "below"];
-const WITH = { rack: ["above", "rack", "below"] }; // facets stand together wherever the rack is placed
-const HEAD = new Set(["picks", "count", "sort"]);
+const PARTS = ["above", "rack", "apply", "picks", "count", "sort", "products", "more", "below"]; // all of them where a host names none
+const OTHERS = ["search"]; // only where a host asks for it
+const WITH = { rack: ["above", "rack", "apply", "below"] }; // facets stand together wherever the rack is placed
+const HEAD = new Set(["search", "picks", "count", "sort"]);
+const ALONE = "facet:"; // before the key of a facet that stands by itself
+const TYPED = 300; // letters come in bursts
 const sheet = new CSSStyleSheet();
 sheet.replaceSync(STYLE);
 const policy = globalThis.trustedTypes?.createPolicy("bin-sort", { createHTML: (text) => text });
@@ -12,7 +15,7 @@ const made = (tag, className, role) => {
 };
 
 class BinSort extends HTMLElement {
-  static observedAttributes = ["listing", "part", "look"];
+  static observedAttributes = ["listing", "part", "look", "rack"];
 
   connectedCallback() {
     if (!this.shadowRoot) {
@@ -22,6 +25,7 @@ class BinSort extends HTMLElement {
       this.facets = facetsIn(root);
       root.addEventListener("change", (event) => this.changed(event.target));
       root.addEventListener("click", (event) => this.clicked(event));
+      root.addEventListener("input", (event) => this.typing(event.target));
     }
     this.listing = Listing.of(this.getAttribute("listing") ?? "");
     this.listing.join(this);
@@ -39,13 +43,33 @@ class BinSort extends HTMLElement {
     if (name === "listing") {
       this.listing.leave(this);
       this.connectedCallback();
-    } else if (this.listing.answer) this.draw(this.listing.answer);
+    } else if (name === "look" && this.listing.answer) this.draw(this.listing.answer);
+    else this.listing.join(this); // other racks or facets: asked anew
+  }
+
+  // The parts that the host names here; none stands for all of them.
+  get named() {
+    const named = (this.getAttribute("part") ?? "").split(/\s+/);
+    return named.filter((part) => PARTS.includes(part) || OTHERS.includes(part) || (part.startsWith(ALONE) && part !== ALONE));
+  }
+
+  get listed() {
+    const named = this.named;
+    return [...new Set((named.length ? named : PARTS).flatMap((part) => WITH[part] ?? [part]))];
+  }
+
+  get alone() { return this.listed.filter((part) => part.startsWith(ALONE)).map((part) => part.slice(ALONE.length)); }
+
+  // The button that applies picks stands where a host puts it, else with the facets.
+  get hasApply() {
+    if (this.named.includes("apply")) return true;
+    if ([...this.listing.elements].some((one) => one.named.includes("apply"))) return false;
+    return this.listed.includes("rack") || this.alone.length > 0;
   }
 
   // -- drawing
   build() {
-    const named = (this.getAttribute("part") ?? "").split(/\s+/).filter((part) => PARTS.includes(part));
-    const listed = [...new Set((named.length ? named : PARTS).flatMap((part) => WITH[part] ?? [part]))];
+    const listed = [...new Set([...this.listed, "apply"])];
     this.frame = made("div", "frame");
     this.holders = {};
     const groups = {};
@@ -53,12 +77,14 @@ class BinSort extends HTMLElement {
       if (!groups[group]) this.frame.append((groups[group] = made("div", group)));
       return groups[group];
     };
-    const order = ["above", "rack", ...listed.filter((part) => !["above", "rack", "below"].includes(part)), "below"];
+    const ends = ["above", "rack", ...listed.filter((part) => part.startsWith(ALONE)), "apply", "below"];
+    const order = [...ends.slice(0, -1), ...listed.filter((part) => !ends.includes(part)), "below"];
     for (const part of order.filter((one) => listed.includes(one))) {
-      const holder = made("div", `part-${part}`);
-      holder.part = part;
+      const kind = part.startsWith(ALONE) ? "lone" : part;
+      const holder = made("div", `part-${kind}`);
+      holder.part = kind;
       this.holders[part] = holder;
-      const group = HEAD.has(part) ? "head" : part;
+      const group = HEAD.has(part) ? "head" : part === "apply" && listed.includes("rack") ? "rack" : kind;
       into(group).append(holder);
     }
     this.frame.classList.toggle("together", "rack" in this.holders && "products" in this.holders);
@@ -81,12 +107,15 @@ class BinSort extends HTMLElement {
     this.facets.keep();
     this.frame.dataset.look = this.getAttribute("look") ?? "theirs";
     this.frame.style.setProperty("--under", groundOf(this));
+    const waits = this.listing.waits;
     for (const [part, holder] of Object.entries(this.holders)) {
-      Idiomorph.morph(holder, this.read(answer.parts[part]), { morphStyle: "innerHTML", callbacks: CALLBACKS });
-      holder.hidden = !answer.parts[part];
+      const own = part === "rack" ? answer.parts[`rack:${this.getAttribute("rack")}`] : undefined;
+      const html = part === "apply" && !(waits && this.hasApply) ? "" : own ?? answer.parts[part] ?? "";
+      Idiomorph.morph(holder, this.read(html), { morphStyle: "innerHTML", callbacks: CALLBACKS });
+      holder.hidden = !html;
     }
     if (isFirst) this.fold();
-    this.settle(typed, text);
+    if (!this.listing.held) this.settle(typed, text); // what waits for the button stays as it was chosen
     this.facets.restore();
     this.facets.dress();
     this.after(answer);
@@ -157,10 +186,30 @@ class BinSort extends HTMLElement {
     const key = keyOf(field.name);
     this.acted = { id: field.id };
     this.sent = field.value;
+    if (key === "q") { this.listing.search(field.value); return; }
     this.listing.set(key, [...this.shadowRoot.querySelectorAll("[name]")].filter((one) => keyOf(one.name) === key && !one.disabled));
   }
 
+  // Results follow a search while it is typed where the shop has it so; else it is sent by Enter.
+  typing(field) {
+    clearTimeout(this.typed);
+    if (field.name === "q" && field.dataset.typing === "typing") this.typed = setTimeout(() => this.changed(field), TYPED);
+  }
+
+  // How many picks wait for the button, and what it would show.
+  foretold(words, count) {
+    for (const part of this.shadowRoot.querySelectorAll("[data-words]")) part.textContent = words || part.textContent;
+    for (const part of this.shadowRoot.querySelectorAll("[data-waiting]")) {
+      part.textContent = !count ? "" : count === 1 ? part.dataset.one : part.dataset.many.replace("%", count);
+    }
+  }
+
   clicked(event) {
+    if (event.target.closest?.("[data-apply]")) {
+      this.acted = { id: "apply" };
+      this.listing.apply();
+      return;
+    }
     const link = event.target.closest?.("a[data-drop], a[data-shown]");
     if (!link || event.ctrlKey || event.metaKey || event.shiftKey || event.button) return;
     event.preventDefault();

@@ -4,6 +4,7 @@ const WAIT = { busy: 300, gone: 30_000 };
 const keyOf = (name) => name.replace(/\.(from|to)$/, "");
 const AGAIN = new Set([429, 503]); // too often, or not ready yet: they say when to ask again
 const KEPT = new Set(["sort", "per"]); // stay where all picks are taken away
+const wide = matchMedia("(min-width: 800px)");
 
 class Listing {
   static all = new Map();
@@ -14,7 +15,7 @@ class Listing {
   }
 
   constructor(name) {
-    Object.assign(this, { name, elements: new Set(), shown: 0, asked: 0, answer: null });
+    Object.assign(this, { name, elements: new Set(), shown: 0, asked: 0, answer: null, held: null });
     this.pairs = this.inAddress();
     addEventListener("popstate", () => {
       const pairs = this.inAddress();
@@ -24,7 +25,7 @@ class Listing {
 
   join(element) {
     this.elements.add(element);
-    if (this.answer) element.draw(this.answer); // and asked anew: it may be placed with another rack by now
+    if (this.answer) element.draw(this.answer); // and asked anew: it may be placed with another rack or facet by now
     if (this.isJoined) return;
     this.isJoined = true;
     queueMicrotask(() => { // once all elements of the page are there
@@ -37,9 +38,42 @@ class Listing {
 
   // -- picks
   edit(change, { keeps = true } = {}) {
-    this.pairs = change(this.pairs);
+    this.pairs = change(this.held ?? this.pairs);
+    this.held = null;
     this.shown = 0;
     this.ask(keeps);
+  }
+
+  search(text) {
+    this.edit((pairs) => [...pairs.filter(([name]) => name !== "q"), ...(text.trim() ? [["q", text.trim()]] : [])]);
+  }
+
+  // -- picks that wait for a button
+  get waits() { return this.answer?.applies[wide.matches ? "wide" : "phone"] === "button"; }
+
+  apply() { this.edit((pairs) => pairs); }
+
+  async hold(pairs) {
+    this.held = pairs;
+    const key = ([name, value]) => `${keyOf(name)}=${value}`;
+    const [old, now] = [new Set(this.pairs.map(key)), new Set(pairs.map(key))];
+    const moved = {};
+    for (const [from, to] of [[old, now], [now, old]]) {
+      const gone = {};
+      for (const text of [...from].filter((one) => !to.has(one))) gone[keyOf(text.split("=")[0])] = (gone[keyOf(text.split("=")[0])] ?? 0) + 1;
+      for (const [name, count] of Object.entries(gone)) moved[name] = Math.max(moved[name] ?? 0, count);
+    }
+    const count = Object.values(moved).reduce((sum, one) => sum + one, 0);
+    this.each((element) => element.foretold("", count));
+    this.foretelling?.abort();
+    this.foretelling = new AbortController();
+    try {
+      const response = await fetch(this.question(pairs, [["_only", "total"]]), { credentials: "omit", signal: this.foretelling.signal });
+      if (response.ok && this.held === pairs) {
+        const { words } = await response.json();
+        this.each((element) => element.foretold(words, count));
+      }
+    } catch { /* given up for a newer question, or no line: the button applies all the same */ }
   }
 
   drop(text) {
@@ -55,10 +89,12 @@ class Listing {
     const one = fields.some((field) => field.matches("select, [type=radio]"));
     const ranges = fields.some((field) => !has(field));
     const picked = fields.filter((field) => field.value && (!field.matches("[type=checkbox], [type=radio]") || field.checked));
-    this.edit((pairs) => [
+    const change = (pairs) => [
       ...pairs.filter(([name, value]) => keyOf(name) !== key || !(one || offered.has(value) || (ranges && value.includes("..")) || name !== key)),
       ...picked.map((field) => [field.name, field.value]),
-    ]);
+    ];
+    if (this.waits && key !== "sort") this.hold(change(this.held ?? this.pairs));
+    else this.edit(change);
   }
 
   // -- the address of the page: a pick is kept as NAME.FACET=BIN beside what else is there
@@ -81,7 +117,14 @@ class Listing {
   }
 
   // -- asking
-  get rack() { return [...this.elements].map((element) => element.getAttribute("rack")).find((rack) => rack !== null); }
+  get racks() { return [...new Set([...this.elements].map((element) => element.getAttribute("rack")).filter((rack) => rack !== null))]; }
+
+  question(pairs, more = []) {
+    const query = new URLSearchParams([...pairs, ...more]);
+    this.racks.forEach((rack) => query.append("_rack", rack));
+    new Set([...this.elements].flatMap((element) => element.alone)).forEach((facet) => query.append("_facet", facet));
+    return `${HOME}/api/shop/v1/embeds/${encodeURIComponent(this.name)}?${query}`;
+  }
 
   async ask(keeps = false) {
     const turn = ++Listing.turns;
@@ -90,11 +133,9 @@ class Listing {
     this.going = new AbortController();
     const busy = setTimeout(() => this.each((element) => element.busy(true)), WAIT.busy);
     const late = setTimeout((going) => going.abort("late"), WAIT.gone, this.going);
-    const query = new URLSearchParams(this.pairs);
-    if (this.shown) query.set("shown", this.shown);
-    if (this.rack) query.set("_rack", this.rack);
+    this.foretelling?.abort();
     try {
-      const response = await fetch(`${HOME}/api/shop/v1/embeds/${encodeURIComponent(this.name)}?${query}`, { credentials: "omit", signal: this.going.signal });
+      const response = await fetch(this.question(this.pairs, this.shown ? [["shown", this.shown]] : []), { credentials: "omit", signal: this.going.signal });
       const answer = await response.json();
       if (this.asked !== turn) return;
       if (AGAIN.has(response.status)) {
@@ -106,6 +147,7 @@ class Listing {
       this.answer = answer;
       if (keeps) this.keepAddress();
       this.each((element) => element.draw(answer));
+      if (this.held) this.hold(this.held);
     } catch (error) {
       if (this.asked === turn) this.failed(error);
     } finally {

@@ -7,6 +7,7 @@ from django.db import transaction
 from django.utils.translation import gettext as _
 
 from binsort.core.facets.facet_file import FacetFileError, check_document
+from binsort.core.facets.rack_edits import rename_on_racks
 from binsort.core.facets.rule_edits import rename_facet
 from binsort.core.values.strict_json import dumps
 from binsort.core.values.text import identity, normalise
@@ -171,8 +172,7 @@ def change_facet(key: str, changed: Document, *, actor: Actor, based_on: int | N
         facet.update(changed)
         if changed["key"] == key:
             return
-        for rack in document["racks"]:
-            rack["facets"] = [changed["key"] if name == key else name for name in rack["facets"]]
+        rename_on_racks(document, key, changed["key"])
         for other in document["facets"]:
             rename_facet(other, {key: changed["key"]})
 

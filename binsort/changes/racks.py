@@ -6,7 +6,7 @@ from django.utils.translation import gettext as _
 
 from binsort.core.facets.behaviour import Behaviour, with_behaviour
 from binsort.core.facets.place_edits import INHERIT, NOTHING, listing_of, with_place, without_rack
-from binsort.core.facets.places import PLACES
+from binsort.core.facets.places import PLACES, SPOTS
 from binsort.core.facets.rack_edits import take_off
 from binsort.core.facets.rule_edits import rename_facet
 from binsort.core.insight.proposals import free_key
@@ -14,8 +14,8 @@ from binsort.core.values.text import category_path, normalise
 from binsort.people.acts import Act
 from binsort.people.rights import needs
 from binsort.racks.models import Edition
-from binsort.racks.places_in_words import listing_words, place_words
-from binsort.racks.setup import Document, UnknownFacet, facet_document, own_looks, rack_document, the_setup
+from binsort.racks.places_in_words import SPOT_WORDS, listing_words, place_words
+from binsort.racks.setup import Document, UnknownFacet, facet_document, own_looks, rack_document, said_on_rack, the_setup
 
 from .actors import Actor
 from .facets import change
@@ -216,7 +216,7 @@ def set_heading(rack: str, key: str, heading: str, *, actor: Actor, based_on: in
     if len(heading) > _LONGEST:
         raise RackRefused(_("A heading has 80 characters at most."))
     before = rack_document(the_setup().draft.document, rack)
-    if heading == before.get("place", {}).get("headings", {}).get(key, ""):
+    if heading == said_on_rack(the_setup().draft.document, rack, "headings").get(key, ""):
         return None
 
     def edit(document: Document) -> None:
@@ -225,6 +225,27 @@ def set_heading(rack: str, key: str, heading: str, *, actor: Actor, based_on: in
     words = _("%(rack)s: heading %(heading)s") if heading else _("%(rack)s: a heading taken away")
     said = words % {"rack": before["label"], "heading": heading}
     return change(said, edit, actor=actor, based_on=based_on, only=f"rack {rack}")
+
+
+@needs(Act.DRAFT)
+def set_apart(rack: str, key: str, where: str, *, actor: Actor, based_on: int | None = None) -> Edition | None:
+    """Put a facet of a rack at a place of its own, or with an empty one where its rack stands; None where it is there.
+
+    Raises RackRefused, UnknownFacet, UnknownRack.
+    """
+    document = the_setup().draft.document
+    before = rack_document(document, rack)
+    if where not in ("", *SPOTS):
+        raise RackRefused(_("A facet stands above the products, at the side, or below them."))
+    if where == said_on_rack(document, rack, "apart").get(key, ""):
+        return None
+
+    def edit(document: Document) -> None:
+        _set_part(rack_document(document, rack), "apart", key, where or None)
+
+    said = {"facet": facet_document(document, key)["label"], "rack": before["label"], "place": SPOT_WORDS.get(where, "")}
+    words = _("%(facet)s of %(rack)s stands %(place)s") if where else _("%(facet)s stands where %(rack)s does")
+    return change(words % said, edit, actor=actor, based_on=based_on, only=f"rack {rack}")
 
 
 @needs(Act.DRAFT)

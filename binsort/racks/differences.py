@@ -122,6 +122,7 @@ def _said_of_rack(before: Document, after: Document, labels: dict[str, str]) -> 
         ("shows", _("shown in other places")),
         ("behaviour", _("behaves otherwise")),
         ("headings", _("headings changed")),
+        ("apart", _("facets at other places of the page")),
         ("looks", _("draws facets another way")),
     ):
         if old.get(name) != new.get(name):

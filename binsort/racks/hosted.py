@@ -1,6 +1,6 @@
 """Listings as other sites show them: what such a listing always narrows by, and the rack it stands with."""
 
-from collections.abc import Collection, Container
+from collections.abc import Collection, Container, Sequence
 from dataclasses import dataclass, replace
 
 from binsort.core.facets.spec import FacetSpec
@@ -22,7 +22,7 @@ class Hosted:
     label: str
     nodes: tuple[str, ...] | None  # identities of its category
     standing: tuple[Pair, ...]  # picks that it always has, by the keys of today
-    rack: str  # of the set-up, Embed.NO_RACK, or Embed.AS_PLACED
+    racks: tuple[str, ...] | None  # of the set-up, none where it stands without; None where what Listings says holds
 
     @property
     def keys(self) -> frozenset[str]:
@@ -30,27 +30,29 @@ class Hosted:
         return frozenset(name.partition(".")[0] for name, _value in self.standing)
 
     @classmethod
-    def of(cls, embed: Embed, edition: Edition | None, rack: str = Embed.AS_PLACED) -> "Hosted":
+    def of(cls, embed: Embed, edition: Edition | None, racks: Sequence[str] = (Embed.AS_PLACED,)) -> "Hosted":
         """Return a listing of another site under a set-up.
 
         Args:
             embed: the listing.
             edition: the set-up.
-            rack: the one that the host names; where it names none, what Listings says holds.
+            racks: those that the host names; where it names none, what Listings says holds.
 
         Raises:
-            NotThere: what it always narrows by, or the rack, is not in the set-up.
+            NotThere: what it always narrows by, or a rack, is not in the set-up.
         """
         known = {spec.key for spec in edition.facet_file.facets} if edition else set()
         standing = _today(embed.pairs, known)
         lost = [name for name, _value in standing if name.partition(".")[0] not in known]
         if lost:
             raise NotThere(f"It always narrows by “{lost[0]}”, which is no facet of the shop now.")
-        racks = {one["key"] for one in edition.document["racks"]} if edition else set()
-        if rack not in racks | {Embed.AS_PLACED, Embed.NO_RACK}:
-            raise NotThere(f"There is no rack “{rack[:60]}” in the shop now.")
+        there = {one["key"] for one in edition.document["racks"]} if edition else set()
+        gone = [rack for rack in racks if rack not in there | {Embed.AS_PLACED, Embed.NO_RACK}]
+        if gone:
+            raise NotThere(f"There is no rack “{gone[0][:60]}” in the shop now.")
+        named = tuple(dict.fromkeys(rack for rack in racks if rack != Embed.NO_RACK))
         identity = embed.category.path_identity if embed.category else embed.path_identity
-        return cls(embed.name, embed.label, tuple(identity.split(" > ")) if identity else None, standing, rack)
+        return cls(embed.name, embed.label, tuple(identity.split(" > ")) if identity else None, standing, None if Embed.AS_PLACED in named else named)
 
     def specs(self, edition: Edition | None) -> tuple[FacetSpec, ...]:
         """Return the facets that it always narrows by, whatever else is picked."""

@@ -192,6 +192,7 @@ class Embed(models.Model):
         TOGETHER = "together", _("Together")
         RACK = "rack", _("Rack apart")
         EACH = "each", _("Each apart")
+        FACETS = "facets", _("Each facet apart")
 
     class Look(models.TextChoices):
         THEIRS = "theirs", _("Theirs")

@@ -7,6 +7,8 @@ from binsort.core.facets.places import ABOVE, BELOW, CATEGORY, DRAWER, EMBED, SE
 
 _PLACES = {ABOVE: _l("above"), SIDE: _l("at the side"), BELOW: _l("below"), DRAWER: _l("in the drawer")}
 
+SPOT_WORDS = {ABOVE: _l("above the products"), SIDE: _l("at the side"), BELOW: _l("below the products")}
+
 
 def place_words(where: str) -> str:
     """Return a place on the page in words."""

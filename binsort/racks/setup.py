@@ -110,9 +110,20 @@ def facet_document(document: Document, key: str) -> Document:
     raise UnknownFacet(key)
 
 
+def said_on_rack(document: Document, rack: str, part: str) -> Document:
+    """Return what a rack says of its facets, by their key. Raises UnknownRack.
+
+    Args:
+        document: a facet file.
+        rack: its key.
+        part: one of OF_FACETS of :mod:`binsort.core.facets.rack_edits`.
+    """
+    return rack_document(document, rack).get("place", {}).get(part, {})  # type: ignore[no-any-return]
+
+
 def own_looks(document: Document, rack: str) -> Document:
     """Return how a rack draws facets its own way, by their key."""
-    return rack_document(document, rack).get("place", {}).get("looks", {})  # type: ignore[no-any-return]
+    return said_on_rack(document, rack, "looks")
 
 
 def drawn_document(document: Document, key: str, rack: str) -> Document:

@@ -228,7 +228,7 @@ MOST_SHOWN = 480  # products on a page that was made longer and longer
 
 
 def asked(
-    pairs: Sequence[Pair], path: str, slugs: Sequence[str] = (), *, draft: bool = False, host: tuple[str, str | None] | None = None
+    pairs: Sequence[Pair], path: str, slugs: Sequence[str] = (), *, draft: bool = False, host: tuple[str, Sequence[str]] | None = None
 ) -> Asked:
     """Understand a query.
 
@@ -237,7 +237,7 @@ def asked(
         path: the address without its query.
         slugs: of the category in the address; none for all products, or where the query names one.
         draft: somebody is shown the draft in place of what shoppers see.
-        host: another site shows it: the name of what it shows, and the key of the rack that it names, None where it names none.
+        host: another site shows it: the name of what it shows, and the keys of the racks that it names.
 
     Raises:
         UnknownCategory: there is none of these slugs.
@@ -285,7 +285,7 @@ def _with_data(sorts: Sequence[Sort], index: Index) -> tuple[Sort, ...]:
     return tuple(sort for sort in sorts if sort.by == MATCH or orders.has_data(sort.key)) or (Sort("listed"),)
 
 
-def _hosted(held: Current, edition: Edition | None, name: str, rack: str | None) -> Hosted:
+def _hosted(held: Current, edition: Edition | None, name: str, racks: Sequence[str]) -> Hosted:
     """Return what other sites show under a name. Raises NotThere."""
 
     def read() -> dict[str, Embed]:
@@ -294,7 +294,7 @@ def _hosted(held: Current, edition: Edition | None, name: str, rack: str | None)
     embed = held.beside("embeds", read).get(name)
     if embed is None:
         raise NotThere(f"No listing is called “{name[:60]}”.")
-    return Hosted.of(embed, edition, embed.rack if rack is None else rack)
+    return Hosted.of(embed, edition, racks or (embed.rack,))
 
 
 def _with_standing(pairs: Sequence[Pair], hosted: Hosted) -> list[Pair]:

@@ -8,6 +8,7 @@ from math import ceil
 
 from django.urls import reverse
 from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
 
 from binsort.catalog.models import Category
 from binsort.core.facets.behaviour import HERE, Behaviour
@@ -76,6 +77,11 @@ class ListingPage:
     def total(self) -> int:
         """How many products meet the picks."""
         return len(self.asked.state.result)
+
+    @property
+    def total_words(self) -> str:
+        """What a button says that shows them."""
+        return ngettext("Show %(count)s product", "Show %(count)s products", self.total) % {"count": f"{self.total:,}"}
 
     @cached_property
     def listing(self) -> int:

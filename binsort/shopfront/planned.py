@@ -8,7 +8,7 @@ from typing import Any, Self
 from django.utils.translation import gettext as _
 
 from binsort.core.facets.behaviour import Behaviour, Sort
-from binsort.core.facets.places import ABOVE, BELOW, DRAWER, EMBED, PLACES, SIDE, Listing, Plan, plan, plan_of_one
+from binsort.core.facets.places import DRAWER, EMBED, SIDE, SPOTS, Listing, Plan, plan, plan_of_named
 from binsort.core.facets.spec import FacetSpec
 from binsort.racks.hosted import Hosted
 from binsort.racks.models import Edition, Embed
@@ -34,7 +34,7 @@ class Planned:
     plan: Plan
     specs: tuple[FacetSpec, ...]
     looks: dict[str, dict[str, Any]]
-    headings: Mapping[str, Mapping[str, str]]  # by place, then by the key of the facet below it
+    headings: Mapping[str, str]  # by the key of the facet below it
     behaviour: Behaviour
 
     @classmethod
@@ -47,22 +47,22 @@ class Planned:
     def _of(cls, text: str, edition: Edition | None, listing: Listing, hosted: Hosted | None) -> Self:
         """Plan a listing once: an edition's text is never another one's."""
         document = edition.document if edition else {"racks": [], "facets": []}
-        if hosted and hosted.rack != Embed.AS_PLACED:
-            planned = plan_of_one(document, "" if hosted.rack == Embed.NO_RACK else hosted.rack)
-        else:
-            planned = plan(document, listing)
-        racks = {rack["key"]: rack for rack in document["racks"]}
-        own = {where: racks.get(planned.racks[where].rack, {}) for where in PLACES}
+        named = hosted.racks if hosted else None
+        planned = plan(document, listing) if named is None else plan_of_named(document, named)
+        places = {rack["key"]: rack.get("place", {}) for rack in document["racks"]}
         specs = {spec.key: spec for spec in edition.facet_file.facets} if edition else {}
         facets = {facet["key"]: facet for facet in document["facets"]}
         standing = hosted.specs(edition) if hosted else ()
         keys = tuple(key for key in planned.keys if key not in {spec.key for spec in standing})
         looks = {key: facets[key].get("look", {}) for key in (*(spec.key for spec in standing), *keys)}
-        for where in (DRAWER, BELOW, ABOVE, SIDE):
-            looks.update((key, look) for key, look in own[where].get("place", {}).get("looks", {}).items() if key in planned.facets[where])
-        leading: Mapping[str, Any] = next((own[where] for where in (SIDE, ABOVE, BELOW) if own[where]), {})
-        headings = {where: own[where].get("place", {}).get("headings", {}) for where in PLACES}
-        return cls(planned, (*standing, *(specs[key] for key in keys)), looks, headings, Behaviour.of(leading))
+        headings: dict[str, str] = {}
+        for key, rack in planned.owners(document):
+            place = places.get(rack, {})
+            looks |= {key: place["looks"][key]} if key in place.get("looks", {}) else {}
+            headings |= {key: place["headings"][key]} if key in place.get("headings", {}) else {}
+        leading = next((rack for rack in (planned.racks[where].rack for where in SPOTS) if rack), "")
+        behaviour = Behaviour.of({"place": places.get(leading, {})})
+        return cls(planned, (*standing, *(specs[key] for key in keys)), looks, headings, behaviour)
 
     def sorts(self, *, searching: bool) -> tuple[Sort, ...]:
         """Return the choices of order, the one that shoppers start with first; what was searched for comes best match first."""
@@ -75,5 +75,4 @@ class Planned:
         for key in keys:
             if key in drawn:
                 only = WIDE if where == SIDE and key not in drawer else PHONE if where == SIDE and key not in side else ""
-                heading = self.headings[where].get(key, "") or (self.headings[DRAWER].get(key, "") if where == SIDE else "")
-                yield Placed(drawn[key], heading, only)
+                yield Placed(drawn[key], self.headings.get(key, ""), only)

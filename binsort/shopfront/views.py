@@ -14,7 +14,6 @@ from django.utils.cache import patch_vary_headers
 from django.utils.decorators import method_decorator
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.safestring import SafeString
-from django.utils.translation import ngettext
 from django.views import View
 from django.views.decorators.csrf import csrf_exempt
 
@@ -74,8 +73,7 @@ class Listing(View):
 
 def _total_only(page: ListingPage) -> HttpResponse:
     """Answer how many products picks would show that were not sent yet: what the button says that sends them."""
-    words = ngettext("Show %(count)s product", "Show %(count)s products", page.total) % {"count": f"{page.total:,}"}
-    response = JsonResponse({"total": page.total, "words": words})
+    response = JsonResponse({"total": page.total, "words": page.total_words})
     patch_vary_headers(response, ["HX-Request", "HX-Target", "X-Only", "Cookie"])
     response["Cache-Control"] = "no-store"
     return response

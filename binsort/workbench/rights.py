@@ -11,7 +11,7 @@ NEEDED: dict[str, tuple[Act, Act]] = {  # by the name of an address: to look, to
     "facet": (LOOK, DRAFT), "facet-shoppers": (LOOK, DRAFT), "facet-reading": (LOOK, DRAFT), "facet-read": (DRAFT, DRAFT),
     "facet-text": (PRODUCTS, PRODUCTS), "facet-act": (DRAFT, DRAFT), "facet-numbers": (LOOK, LOOK), "facet-order": (DRAFT, DRAFT),
     "facet-unbinned": (LOOK, LOOK), "facet-move": (DRAFT, DRAFT), "facet-remove": (DRAFT, DRAFT), "facet-put": (DRAFT, DRAFT),
-    "facet-heading": (DRAFT, DRAFT), "facet-when": (DRAFT, DRAFT), "undo": (DRAFT, DRAFT), "redo": (DRAFT, DRAFT),
+    "facet-heading": (DRAFT, DRAFT), "facet-apart": (DRAFT, DRAFT), "facet-when": (DRAFT, DRAFT), "undo": (DRAFT, DRAFT), "redo": (DRAFT, DRAFT),
     "setup-file": (LOOK, DRAFT), "setup-out": (LOOK, LOOK), "setup-master": (LIVE, LIVE),
     "footfall": (LOOK, LOOK), "why": (LOOK, LOOK), "why-of": (LOOK, LOOK), "what-if": (LOOK, DRAFT), "footfall-switch": (LIVE, LIVE),
     "checkup": (LOOK, DRAFT), "checkup-number": (LOOK, LOOK), "checkup-mend": (DRAFT, DRAFT), "checkup-leave": (DRAFT, DRAFT),

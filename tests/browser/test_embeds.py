@@ -129,6 +129,75 @@ class TwoListingsTests(EmbedTestCase):
         page.locator("#way-1").click()
         wait_until(page, f"{PRODUCTS}.querySelectorAll('.card').length > 0")
 
+FOUND = "search picks count products more"
+PLACED = """parts => {
+  const main = document.querySelector("main");
+  main.replaceChildren();
+  for (const [id, named] of parts) {
+    const part = document.createElement("bin-sort");
+    part.id = id;
+    Object.entries({ listing: "safety-afloat", ...named }).forEach(([name, value]) => part.setAttribute(name, value));
+    main.append(part);
+  }
+}"""
+
+
+class OwnPlacesTests(EmbedTestCase):
+    def own_page(self, facet="colour", **how):
+        """Open a page of the club that places one facet, a rack, a search and the products by itself."""
+        self.let_in()
+        page = self.visit(**how)
+        places = {"first": {"part": f"facet:{facet}"}, "rest": {"rack": "side", "part": "rack"}, "found": {"part": FOUND}}
+        page.evaluate(PLACED, list(places.items()))
+        wait_until(page, "[...document.querySelectorAll('bin-sort')].every(one => one.shadowRoot?.querySelector('.frame'))")
+        return page
+
+    def test_a_facet_and_a_search_where_the_page_wants_them(self):
+        """A facet stands by itself and not in its rack; both narrow the products, and so does a search by Enter, which can be taken away."""
+        page = self.own_page()
+        page.locator("#first .facet").wait_for()
+        self.assertEqual(page.locator("#rest #facet-colour").count(), 0)
+        self.assertGreater(page.locator("#rest .facet").count(), 2)
+        page.locator("#first input[name=colour]").first.check(force=True)
+        wait_until(page, f"{_PARTS.format(2)}.querySelectorAll('.pick').length === 1")
+        picked = self.told(page, "safety-afloat")
+        self.assertLess(picked, 124)
+        box = page.get_by_role("searchbox")
+        box.fill("torch")
+        box.press("Enter")
+        wait_until(page, "location.search.includes('safety-afloat.q=torch')")
+        wait_until(page, f"{_PARTS.format(2)}.querySelectorAll('.pick').length === 2")
+        self.assertLess(self.told(page, "safety-afloat"), picked)
+        page.get_by_role("link", name="Searched for torch, take away").click()
+        wait_until(page, f"{_PARTS.format(2)}.querySelectorAll('.pick').length === 1")
+        self.assertEqual(self.told(page, "safety-afloat"), picked)
+        self.assertEqual(box.input_value(), "")
+
+    def test_on_a_button(self):
+        """Picks wait for the button, which says what it would show and how many wait; wide and on a phone; fast hands lose nothing."""
+        document = the_setup().draft.document
+        rack = next(one for one in document["racks"] if one["key"] == "side")
+        rack["place"]["behaviour"] = {"applies": "button", "applies_on_phones": "button"}
+        Setup.objects.update(live=Edition.objects.create(text=dumps(document)))
+        for how in ({}, {"width": 390, "height": 844, "touch": True}):
+            with self.subTest(how=how):
+                page = self.own_page(**how)
+                whole = self.told(page, "safety-afloat")
+                for place in (0, 1):
+                    page.locator("#first input[name=colour]").nth(place).check(force=True)
+                button = page.locator("#rest [data-apply]")
+                button.get_by_text("2 changes wait").wait_for()
+                self.assertTrue(page.locator("#first [data-apply]").is_visible())
+                wait_until(page, f"!/{whole} product/.test({_PARTS.format(1)}.querySelector('[data-words]').textContent)")
+                foretold = int(button.locator("[data-words]").inner_text().split()[1])
+                self.assertEqual((self.told(page, "safety-afloat"), page.url), (whole, self.club + "/"))
+                self.assertLess(button.bounding_box()["y"], page.viewport_size["height"] if not how else 10_000)
+                button.click()
+                wait_until(page, f"{_PARTS.format(2)}.querySelectorAll('.pick').length === 2")
+                self.assertEqual(self.told(page, "safety-afloat"), foretold)
+                self.assertEqual(button.locator("[data-waiting]").inner_text(), "")
+                page.context.close()
+
 
 class HouseTests(EmbedTestCase):
     def test_looks_and_widths(self):

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from binsort.core.facets.behaviour import CHOICES, Behaviour, Sort, with_behaviour
 from binsort.core.facets.facet_file import check_document, schema
 from binsort.core.facets.place_edits import INHERIT, NOTHING, rename_categories, said_of_listing, with_place, without_rack
-from binsort.core.facets.places import DRAWER, LISTINGS, PLACES, SIDE, Listing, Places, plan, rules_of
+from binsort.core.facets.places import DRAWER, LISTINGS, PLACES, SIDE, SPOTS, Listing, Places, plan, rules_of
 from binsort.core.facets.rule_edits import HOWS, Line, circle_with, lines_of, needs_every, untied, with_lines
 from tests.examples import examples
 
@@ -73,10 +73,15 @@ class PlacesTests(TestCase):
         self.assertEqual(check_document(changed), [])
 
     @examples(100)
-    @given(EDITS, st.sampled_from(PATHS))
-    def test_a_facet_shows_once(self, edits, path):
-        """On a wide page and on a phone alike; every facet of the racks there shows; the drawer follows the side unless it has its own."""
+    @given(EDITS, st.sampled_from(PATHS), st.dictionaries(st.sampled_from(FACETS), st.sampled_from(SPOTS), max_size=3))
+    def test_a_facet_shows_once(self, edits, path, apart):
+        """On a wide page and on a phone alike, where its rack stands or apart; every facet of the racks there shows.
+
+        The drawer follows the side unless it has its own rack.
+        """
         changed, _last = made(edits)
+        for rack in changed["racks"]:
+            rack.setdefault("place", {})["apart"] = apart
         listed = {rack["key"]: rack["facets"] for rack in changed["racks"]}
         planned = plan(changed, Listing.of(path))
         for shown in ((SIDE, "above", "below"), (DRAWER, "above", "below")):
@@ -86,6 +91,11 @@ class PlacesTests(TestCase):
         self.assertEqual({key for where in ("side", "above", "below") for key in planned.facets[where]}, wide)
         if Places.of(changed).at(Listing.of(path), DRAWER).rule is None:
             self.assertEqual(planned.racks[DRAWER].rack, planned.racks[SIDE].rack)
+            self.assertEqual({key for where in (DRAWER, "above", "below") for key in planned.facets[where]}, wide)
+        for key in wide & set(apart):
+            self.assertIn(key, planned.facets[apart[key]])
+        self.assertEqual(check_document(changed), [])
+        self.assertEqual(set(dict(planned.owners(changed))), set(planned.keys))
 
     @examples(60)
     @given(EDITS, st.sampled_from(KEYS))

@@ -60,6 +60,7 @@ ADDRESSES = {
     "rack-delete": ("/racks/of/nothing/delete/", "get", TOOL, 404),
     "rack-behaves": ("/racks/of/nothing/behaves/", "get", TOOL, 404),
     "facet-when": ("/racks/facets/nothing/when/", "post", TOOL, 302),
+    "facet-apart": ("/racks/facets/nothing/apart/", "post", TOOL, 302),
     "facet-heading": ("/racks/facets/nothing/heading/", "post", TOOL, 302),
     "facet-put": ("/racks/facets/nothing/put/", "post", TOOL, 302),
     "placing": ("/listings/", "get", TOOL, 200),

@@ -94,6 +94,35 @@ class ShownTests(EmbedTestCase):
             self.assertEqual(answer.status_code, 404)
             self.assertIn(words, answer.json()["title"])
 
+    def test_facets_by_themselves(self):
+        """A facet that the page names stands alone, and nowhere else; two racks stand apart, a facet of both in the first."""
+        rack_changes.make_rack("Other", actor=self.owner)
+        shown = re.findall(r'id="facet-([^"]+)"', self.ask().json()["parts"]["rack"])
+        rack_changes.put_on_rack(shown[0], "other", actor=self.owner)
+        live.put_live(actor=self.owner, based_on=the_setup().draft_id)
+
+        def facets(part):
+            return re.findall(r'id="facet-([^"]+)"', part)
+
+        parts = self.ask(f"_facet={shown[1]}&_facet=nothing").json()["parts"]
+        self.assertEqual((facets(parts[f"facet:{shown[1]}"]), facets(parts["rack"])), ([shown[1]], [shown[0], *shown[2:]]))
+        self.assertNotIn("facet:nothing", parts)
+        racks = self.ask("_rack=other&_rack=side").json()["parts"]
+        self.assertEqual((facets(racks["rack:other"]), facets(racks["rack:side"])), (shown[:1], shown[1:]))
+
+    def test_searched(self):
+        """A search narrows it, stays in its query, and can be taken away; the words of the button come without the parts."""
+        word = "torch"
+        found = self.ask(f"q={word}").json()
+        shop = self.client.get(f"{API}/listing?category=Safety&colour=red&stock=in&q={word}").json()
+        self.assertEqual((found["total"], found["query"]), (shop["total"], f"q={word}"))
+        self.assertLess(found["total"], self.ask().json()["total"])
+        self.assertIn('name="q"', found["parts"]["search"])
+        self.assertIn("Take the search away", self.ask("q=zzzzzz").json()["parts"]["products"])
+        few = self.ask(f"q={word}&_only=total").json()
+        self.assertEqual((few["total"], few["parts"]), (shop["total"], {}))
+        self.assertEqual(few["words"], f"Show {shop['total']} product{'' if shop['total'] == 1 else 's'}")
+
     def test_follows_the_shop(self):
         """It keeps its meaning where a facet gets another key and a category another name; never more products than were meant."""
         total = self.ask().json()["total"]
@@ -157,7 +186,9 @@ class ChangedTests(EmbedTestCase):
     def test_lines_and_ending(self):
         """The lines to paste for each arrangement; after a question it is deleted, and other sites get their own link."""
         self.client.force_login(self.owner)
-        for parts, lines in (("together", 1), ("rack", 2), ("each", 6)):
+        keys = next(rack["facets"] for rack in the_setup().live.document["racks"] if rack["key"] == "side")
+        of_rack = [key for key in keys if key not in ("colour", "stock")]  # what it always narrows by is not offered
+        for parts, lines in (("together", 1), ("rack", 2), ("each", 7), ("facets", 1 + len(of_rack))):
             self.embed = self.saved(self.embed, parts=parts)
             page = self.client.get("/listings/sites/of/marram-19/").content.decode()
             self.assertEqual(page.count("&lt;bin-sort listing=&quot;marram-19&quot;"), lines)

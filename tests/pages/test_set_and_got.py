@@ -199,6 +199,24 @@ class PageTests(SetCase):
         self.assertContains(page, "Narrow it")
         self.assertContains(page, "Have a look")
 
+    def test_a_facet_by_itself(self):
+        """One facet of the side stands above the products, another below; they follow a new key, and go back where their rack stands."""
+        for key, where in (("colour", "above"), ("material", "below")):
+            self.post(f"/racks/facets/{key}/apart/", rack="side", where=where)
+        self.go_live()
+        listing = self.client.get("/shop/").context["listing"]
+        self.assertEqual([[placed.facet.key for placed in row] for row in (listing.above, listing.below)], [["colour"], ["material"]])
+        self.assertFalse({"colour", "material"} & {placed.facet.key for placed in listing.side})
+        facet_changes.change_facet("colour", {**facet_document(draft(), "colour"), "key": "tint"}, actor=None)
+        self.go_live()
+        self.assertEqual([placed.facet.key for placed in self.client.get("/shop/").context["listing"].above], ["tint"])
+        self.assertIn("above the products", self.client.get("/racks/facets/tint/").content.decode())
+        self.post("/racks/facets/tint/apart/", rack="side", where="")
+        self.go_live()
+        self.assertEqual(self.client.get("/shop/").context["listing"].above, ())
+        self.assertGreaterEqual(self.post("/racks/facets/tint/apart/", rack="side", where="roof").status_code, 300)
+        self.assertNotIn("roof", str(draft()))
+
     def test_the_button_says_what_it_shows(self):
         """Picks that were not sent yet are counted for the words of the button, exactly."""
         self.settle(applies="button")

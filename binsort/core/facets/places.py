@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from binsort.core.values.text import category_path, identity
@@ -11,7 +11,7 @@ ABOVE, SIDE, BELOW, DRAWER = "above", "side", "below", "drawer"
 PLACES = (ABOVE, SIDE, BELOW, DRAWER)  # on the page, in the order of the page; the drawer is the phone's
 ALL, CATEGORY, SEARCH, EMBED = "all", "category", "search", "embed"
 LISTINGS = (ALL, CATEGORY, SEARCH, EMBED)
-_FIRST = (SIDE, ABOVE, BELOW)  # a facet that two racks of a listing have shows in the first of these
+SPOTS = (SIDE, ABOVE, BELOW)  # a facet that two racks of a listing have shows in the first of these
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,11 +149,25 @@ class Plan:
     racks: Mapping[str, Placed]
     facets: Mapping[str, tuple[str, ...]]  # by place, the keys of those that show there
     twice: tuple[tuple[str, str], ...]  # facet and place where it does not show because it shows elsewhere
+    named: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # by rack, where a page of another site names several of them
 
     @property
     def keys(self) -> tuple[str, ...]:
         """The facets of the listing, in the order of the page."""
         return tuple(dict.fromkeys(key for place in PLACES for key in self.facets[place]))
+
+    def owners(self, document: Mapping[str, Any]) -> Iterator[tuple[str, str]]:
+        """Yield each facet with the key of the rack that brings it; one that the drawer has from another rack twice, that rack's first."""
+        yield from ((key, rack) for rack, keys in self.named.items() for key in keys)
+        if self.named:
+            return
+        yield from ((key, self.racks[DRAWER].rack) for key in self.facets[DRAWER])
+        listed = {rack["key"]: tuple(rack["facets"]) for rack in document.get("racks", ())}
+        seen: set[str] = set()
+        for where in SPOTS:
+            own = [key for key in listed.get(self.racks[where].rack, ()) if key not in seen]
+            seen.update(own)
+            yield from ((key, self.racks[where].rack) for key in own)
 
 
 def plan(document: Mapping[str, Any], listing: Listing, places: Places | None = None) -> Plan:
@@ -177,23 +191,36 @@ def facets_of(racks: Mapping[str, str], document: Mapping[str, Any]) -> tuple[di
         document: the facet file.
     """
     listed = {rack["key"]: tuple(rack["facets"]) for rack in document.get("racks", ())}
-    held = {where: listed.get(racks[where], ()) for where in PLACES}
-    facets: dict[str, tuple[str, ...]] = {}
+    apart = {rack["key"]: rack.get("place", {}).get("apart", {}) for rack in document.get("racks", ())}
+    spots: dict[str, str] = {}  # by facet, in the order of the page
     twice: list[tuple[str, str]] = []
-    for where in _FIRST:
-        taken = {key for other in facets.values() for key in other}
-        facets[where] = tuple(key for key in held[where] if key not in taken)
-        twice += [(key, where) for key in held[where] if key in taken]
+    for where in SPOTS:
+        here = listed.get(racks[where], ())
+        twice += [(key, where) for key in here if key in spots]
+        spots |= {key: apart[racks[where]].get(key, where) for key in here if key not in spots}
+    facets = {where: _of_spot(spots, where, listed.get(racks[where], ())) for where in SPOTS}
     outside = {*facets[ABOVE], *facets[BELOW]}
-    facets[DRAWER] = tuple(key for key in held[DRAWER] if key not in outside)
+    moved = [key for key in facets[SIDE] if key not in listed.get(racks[SIDE], ())]
+    facets[DRAWER] = tuple(dict.fromkeys(key for key in (*listed.get(racks[DRAWER], ()), *moved) if key not in outside))
     return facets, tuple(twice)
 
 
-def plan_of_one(document: Mapping[str, Any], key: str) -> Plan:
-    """Return the plan of a listing where one rack stands at the side, whatever rules say; with an empty key none."""
-    held = next((tuple(rack["facets"]) for rack in document.get("racks", ()) if rack["key"] == key), ())
-    racks = {where: Placed(key if where in (SIDE, DRAWER) else "", None, True) for where in PLACES}
-    return Plan(racks, {where: held if where in (SIDE, DRAWER) else () for where in PLACES}, ())
+def _of_spot(spots: Mapping[str, str], where: str, own: Sequence[str]) -> tuple[str, ...]:
+    """Return the facets that stand at a place: those of its own rack first, then those that others put there."""
+    here = [key for key, spot in spots.items() if spot == where]
+    return tuple(sorted(here, key=lambda key: key not in own))
+
+
+def plan_of_named(document: Mapping[str, Any], keys: Sequence[str]) -> Plan:
+    """Return the plan of a listing where some racks stand at the side, whatever rules say; a facet of several in the first of them."""
+    listed = {rack["key"]: tuple(rack["facets"]) for rack in document.get("racks", ())}
+    named: dict[str, tuple[str, ...]] = {}
+    for rack in keys:
+        taken = {key for other in named.values() for key in other}
+        named[rack] = tuple(key for key in listed.get(rack, ()) if key not in taken)
+    held = tuple(key for own in named.values() for key in own)
+    racks = {where: Placed(keys[0] if keys and where in (SIDE, DRAWER) else "", None, True) for where in PLACES}
+    return Plan(racks, {where: held if where in (SIDE, DRAWER) else () for where in PLACES}, (), named)
 
 
 def shown_on(places: Places, paths: Iterable[tuple[str, ...]]) -> dict[str, dict[str, int]]:

@@ -5,6 +5,8 @@ from typing import Any
 
 from .rule_edits import drop_rules
 
+OF_FACETS = ("headings", "looks", "apart")  # parts of a rack's place that speak of facets, by their key
+
 
 def take_off(document: dict[str, Any], rack: str, key: str) -> None:
     """Take a facet off a rack; where no other rack has it, it leaves the set-up, and with it the rules that ask for it.
@@ -20,6 +22,7 @@ def take_off(document: dict[str, Any], rack: str, key: str) -> None:
     for one in document["racks"]:
         if one["key"] == rack:
             one["facets"] = [name for name in one["facets"] if name != key]
+            _forget(one, key)
     if not any(key in one["facets"] for one in document["racks"]):
         document["facets"] = [facet for facet in document["facets"] if facet["key"] != key]
         for facet in document["facets"]:
@@ -39,6 +42,32 @@ def move(document: dict[str, Any], rack: str, key: str, place: int) -> None:
             rest = [name for name in one["facets"] if name != key]
             rest.insert(place if place >= 0 else len(rest), key)
             one["facets"] = rest
+
+
+def _forget(rack: dict[str, Any], key: str) -> None:
+    """Take what a rack says of a facet out of it, in place, with what is empty then."""
+    place = rack.get("place", {})
+    for part in OF_FACETS:
+        place.get(part, {}).pop(key, None)
+        if place.get(part) == {}:
+            del place[part]
+    if rack.get("place") == {}:
+        del rack["place"]
+
+
+def rename_on_racks(document: dict[str, Any], old: str, new: str) -> None:
+    """Let racks name a facet by another key, with all that they say of it.
+
+    >>> setup = {"facets": [], "racks": [{"key": "side", "facets": ["a", "b"], "place": {"headings": {"a": "First"}}}]}
+    >>> rename_on_racks(setup, "a", "c")
+    >>> setup["racks"][0]["facets"], setup["racks"][0]["place"]["headings"]
+    (['c', 'b'], {'c': 'First'})
+    """
+    for rack in document["racks"]:
+        rack["facets"] = [new if name == old else name for name in rack["facets"]]
+        said = [rack["place"][part] for part in OF_FACETS if part in rack.get("place", {})]
+        for own in [one for one in said if old in one]:
+            own[new] = own.pop(old)
 
 
 def start_open(document: dict[str, Any], rack: str, keys: Collection[str], *, is_open: bool) -> None:

@@ -18,7 +18,7 @@ from binsort.core.values.strict_json import one_line
 from binsort.racks.addresses import typed_pairs
 from binsort.racks.hosted import NotThere
 from binsort.shopfront.asked import Asked, asked
-from binsort.shopfront.embed.parts import RACK, embed_document
+from binsort.shopfront.embed.parts import MEANT, embed_document
 from binsort.shopfront.listings import listing_page
 from binsort.shopfront.products import product_page
 from binsort.tally.current import NotReady, current
@@ -125,15 +125,15 @@ def product(request: HttpRequest, number: str) -> HttpResponse:
 @api.get(
     "/embeds/{name}", response={200: schemas.EmbedListing, **_OTHERWISE}, operation_id="embed", url_name="embed-data",
     summary="A listing as other sites show it, in parts",
-    openapi_extra={"parameters": [*_described("sort", "per")["parameters"], {
-        "name": RACK, "in": "query", "schema": _TEXT, "description": "the key of a rack in place of what Listings says; `-` for none",
-    }]},
+    openapi_extra={"parameters": [*_described("sort", "per", "q")["parameters"], *(
+        {"name": name, "in": "query", "schema": _TEXT, "description": words} for name, words in MEANT.items()
+    )]},
 )  # fmt: skip
 @_validated
 def embed(request: HttpRequest, name: str) -> HttpResponse:
     """Give the parts of a listing that the owner prepared for other sites, drawn."""
     pairs = typed_pairs(request)
-    sites.note_site(request, shows=all(key == RACK for key, _value in pairs))
+    sites.note_site(request, shows=all(key in MEANT for key, _value in pairs))
     try:
         return _answer(request, embed_document(name, pairs))
     except NotThere as error:

@@ -120,17 +120,11 @@ class Listing(Schema):
     ways_out: list[Way] = Field(description="where nothing is left: what to leave out, best first")
 
 
-class EmbedParts(Schema):
-    """The parts of a listing as HTML; empty where there is nothing to show."""
+class EmbedApplies(Schema):
+    """When a pick applies: `once`, or with a `button`."""
 
-    above: str = Field(description="facets in a row above the products")
-    rack: str = Field(description="facets at the side")
-    picks: str
-    count: str
-    sort: str
-    products: str
-    more: str
-    below: str = Field(description="facets in a row under the products")
+    wide: str
+    phone: str
 
 
 class EmbedListing(Schema):
@@ -142,7 +136,11 @@ class EmbedListing(Schema):
     listing: int = Field(description="products with nothing picked")
     said: str = Field(description="what a screen reader says after a pick")
     shown: int = Field(description="products that are shown")
-    parts: EmbedParts
+    applies: EmbedApplies
+    words: str = Field(description="what the button says that applies picks")
+    parts: dict[str, str] = Field(
+        description="HTML by part, empty where there is nothing to show; `rack:KEY` and `facet:KEY` of those that the query names"
+    )
 
 
 class SuggestedBin(Schema):

@@ -78,6 +78,16 @@ class Put(Edit):
         messages.success(request, _("%(summary)s.") % {"summary": done.summary}, extra_tags="undo")
 
 
+class Apart(Edit):
+    """Put a facet of a rack at a place of its own on the page."""
+
+    def change(self, request: HttpRequest, **names: str) -> None:
+        rack, where = request.POST.get("rack", ""), request.POST.get("where", "")
+        done = rack_changes.set_apart(rack, names["key"], where, actor=request.user, based_on=based_on(request))
+        if done:
+            messages.success(request, f"{done.summary}.", extra_tags="undo")
+
+
 class Heading(Edit):
     """Put a heading above a facet of a rack."""
 

@@ -27,8 +27,9 @@ from binsort.racks.attribute_use import BY_DICTIONARY, dictionary_order, not_nar
 from binsort.racks.controls import control_of
 from binsort.racks.models import Edition, Setup
 from binsort.racks.number_words import bin_words
+from binsort.racks.places_in_words import SPOT_WORDS
 from binsort.racks.presentation import bin_swatch
-from binsort.racks.setup import drawn_document, facet_document, own_looks, rack_document, rack_of
+from binsort.racks.setup import drawn_document, facet_document, own_looks, rack_of, said_on_rack
 from binsort.racks.shown_facet import Shown
 from binsort.workbench.product.page import Standing, standing_of
 from binsort.workbench.rack.page import EVERY, RackLink, Sight, listing_query, listings, rack_address, rack_links
@@ -86,6 +87,8 @@ class FacetView:
     on: tuple[RackLink, ...]  # the racks that have it
     off: tuple[RackLink, ...]  # those that do not
     heading: str  # above it on the rack
+    apart: str  # where it stands by itself on the page, empty where its rack does
+    spots: tuple[tuple[str, str], ...]  # where it can
     has_own_look: bool  # the rack draws it its own way
     ranges: RangeBench | None
     values: ValueBench | None
@@ -257,7 +260,9 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
         place=keys.index(key) + 1,
         on=tuple(link for link in links if link.key in having),
         off=tuple(link for link in links if link.key not in having),
-        heading=rack_document(document, bench.rack).get("place", {}).get("headings", {}).get(key, ""),
+        heading=said_on_rack(document, bench.rack, "headings").get(key, ""),
+        apart=said_on_rack(document, bench.rack, "apart").get(key, ""),
+        spots=tuple((where, str(words)) for where, words in SPOT_WORDS.items()),
         has_own_look=key in own_looks(document, bench.rack),
         places=len(keys),
         ranges=ranges,

@@ -25,7 +25,7 @@ from binsort.racks.models import Setup
 from binsort.racks.number_words import Words, bin_words, words_of
 from binsort.racks.pictures import pictures_of
 from binsort.racks.presentation import shown, unsent_picks
-from binsort.racks.setup import Document, changed_facets, changes_since_live, facet_document, own_looks, rack_document
+from binsort.racks.setup import Document, changed_facets, changes_since_live, facet_document, own_looks, said_on_rack
 from binsort.racks.shown_facet import Shown
 from binsort.tally.current import Current, current
 from binsort.workbench.rules.card import CardView, TieView, card_of, rule_words, ties_of
@@ -209,7 +209,7 @@ class Sight:
     @cached_property
     def headings(self) -> dict[str, str]:
         """The headings of the rack, by the key of the facet below each."""
-        return {} if self.rack.key == EVERY else rack_document(self.edition.document, self.rack.key).get("place", {}).get("headings", {})
+        return {} if self.rack.key == EVERY else said_on_rack(self.edition.document, self.rack.key, "headings")
 
     def shelf(self, facet: Facet) -> ShelfView:
         """Return one facet as a shelf."""

@@ -1,6 +1,6 @@
 """The page *On other sites*: a listing as other sites show it, and the lines to paste there."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from django.urls import reverse
@@ -8,7 +8,7 @@ from django.utils.translation import gettext as _
 
 from binsort.core.answers.answer import RackIndex, State
 from binsort.core.answers.matching import Facet
-from binsort.core.facets.places import EMBED, Listing, plan
+from binsort.core.facets.places import EMBED, Listing, plan, plan_of_named
 from binsort.core.facets.query import FreeRange
 from binsort.racks.addresses import pick_pairs, query_string
 from binsort.racks.attribute_use import dictionary_colours, looks_with_colours, not_narrowing, served
@@ -93,6 +93,7 @@ class EmbedView:
     narrowed: tuple[Narrowed, ...]
     offered: tuple[Offered, ...]
     racks: tuple[RackChoice, ...]
+    facets: tuple[str, ...]  # keys of those that it stands with
     boxes: tuple[Box, ...]
     lines: tuple[Line, ...]
     script: str
@@ -119,11 +120,12 @@ def embed_view(embed: Embed, site: str) -> EmbedView:
     held = current()
     edition = edition_shown(held.beside("states", states))
     try:
-        hosted: Hosted | None = Hosted.of(embed, edition, embed.rack)
+        hosted: Hosted | None = Hosted.of(embed, edition, (embed.rack,))
         state = _state(held, edition, hosted) if hosted else None
         problem = ""
     except NotThere as reason:
         hosted, state, problem = None, None, str(reason)
+    facets = _facets_there(held, edition, embed, hosted)
     narrowed = _Narrowing(held, edition, state, hosted) if state and hosted else None
     return EmbedView(
         embed=embed,
@@ -133,8 +135,9 @@ def embed_view(embed: Embed, site: str) -> EmbedView:
         narrowed=tuple(narrowed.made()) if narrowed else tuple(_as_written(embed)),
         offered=tuple(narrowed.offered()) if narrowed else (),
         racks=tuple(_racks(held, edition, embed, state)),
-        boxes=tuple(map(Box, _PARTS, _labels(), (letter.strip() for letter in _LETTERS[embed.parts]))),
-        lines=tuple(lines_of(embed, site + _address(embed) + query_string(pick_pairs(state) if state else []))),
+        facets=tuple(facets),
+        boxes=tuple(_boxes(embed, facets)),
+        lines=tuple(lines_of(embed, site + _address(embed) + query_string(pick_pairs(state) if state else []), tuple(facets))),
         script=f'<script type="module" src="{site}{reverse("bins")}"></script>',
         home=site,
     )
@@ -161,31 +164,67 @@ def _address(embed: Embed) -> str:
 
 # -- the lines to paste
 
-_PARTS = ("rack", "picks", "count", "sort", "products", "more")
-_REST = " ".join(_PARTS[1:])
-_LETTERS: Mapping[str, str] = {Embed.Parts.TOGETHER: "A     ", Embed.Parts.RACK: "A  B  ", Embed.Parts.EACH: "ABCDEF"}
-_GROUPS: Mapping[str, tuple[str, ...]] = {Embed.Parts.TOGETHER: ("",), Embed.Parts.RACK: ("rack", _REST), Embed.Parts.EACH: _PARTS}
+_ALL = ("rack", "picks", "count", "sort", "products", "more")
+_EACH = ("rack", "search", *_ALL[1:])
+_ALONE = "facet:"  # before the key of a facet that stands by itself
 
 
-def _labels() -> tuple[str, ...]:
-    return _("Rack"), _("Picks"), _("Count"), _("Sort"), _("Products"), _("Show more")
+def _facets_there(held: Current, edition: Edition | None, embed: Embed, hosted: Hosted | None) -> dict[str, str]:
+    """Return the labels of the facets that the listing stands with, by their keys."""
+    if edition is None or hosted is None:
+        return {}
+    document = edition.document
+    named = plan(document, Listing(EMBED, (), embed.name)) if hosted.racks is None else plan_of_named(document, hosted.racks)
+    specs = {spec.key: spec for spec in edition.facet_file.facets if spec.key not in hosted.keys}
+    shown = served([specs[key] for key in named.keys if key in specs], held.beside("not narrowing", not_narrowing))
+    return {spec.key: spec.label for spec in shown}
 
 
-def lines_of(embed: Embed, link: str) -> Iterator[Line]:
+def _groups(embed: Embed, facets: Iterable[str]) -> tuple[tuple[str, ...], ...]:
+    """Return the parts that stand together, place by place of the host's page."""
+    rack = () if embed.rack == Embed.NO_RACK else (("rack",),)
+    return {
+        Embed.Parts.TOGETHER: ((*(("rack",) if rack else ()), *_ALL[1:]),),
+        Embed.Parts.RACK: (*rack, _ALL[1:]),
+        Embed.Parts.EACH: tuple((part,) for part in _EACH if part != "rack" or rack),
+        Embed.Parts.FACETS: (*((f"{_ALONE}{key}",) for key in facets), ("search", *_ALL[1:])),
+    }[Embed.Parts(embed.parts)]
+
+
+def _letter(place: int) -> str:
+    return chr(ord("A") + place) if place < _ALPHABET else str(place + 1)
+
+
+_ALPHABET = 26
+
+
+def _boxes(embed: Embed, facets: Mapping[str, str]) -> Iterator[Box]:
+    """Yield the parts on the plan of the host's page; the letter stands on the first of those that stand together."""
+    labels = {
+        "rack": _("Rack"), "search": _("Search"), "picks": _("Picks"), "count": _("Count"), "sort": _("Sort"), "products": _("Products"),
+        "more": _("Show more"), **{f"{_ALONE}{key}": label for key, label in facets.items()},
+    }  # fmt: skip
+    for place, group in enumerate(_groups(embed, facets)):
+        lettered = "products" if len(group) > 1 and "rack" not in group else group[0]
+        for part in group:
+            yield Box("facet" if part.startswith(_ALONE) else part, labels[part], _letter(place) if part == lettered else "")
+
+
+def lines_of(embed: Embed, link: str, facets: Sequence[str] = ()) -> Iterator[Line]:
     """Yield the lines that show an embed.
 
     Args:
         embed: the listing.
         link: the address for those without scripts, and for sites that are not let in.
+        facets: keys of those that it stands with.
     """
     rack = f' rack="{embed.rack}"' if embed.rack else ""
     look = f' look="{embed.look}"' if embed.look != Embed.Look.THEIRS else ""
-    for letter, part in zip("ABCDEF", _GROUPS[embed.parts], strict=False):
-        if part == "rack" and embed.rack == Embed.NO_RACK:
-            continue
-        named = f' part="{part}"' if part else ""
+    for place, group in enumerate(_groups(embed, facets)):
+        letter, part = _letter(place), " ".join(group)
+        named = "" if embed.parts == Embed.Parts.TOGETHER else f' part="{part}"'
         begin = f'<bin-sort listing="{embed.name}"{rack}{look}{named}>'
-        if part in ("", _REST, "products"):
+        if "products" in group:
             yield from (Line(letter, begin), Line("", f'  <a href="{_quoted(link)}">{_quoted(embed.label)}</a>'), Line("", "</bin-sort>"))
         else:
             yield Line(letter, f"{begin}</bin-sort>")

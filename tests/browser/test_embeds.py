@@ -183,12 +183,16 @@ class OwnPlacesTests(EmbedTestCase):
             with self.subTest(how=how):
                 page = self.own_page(**how)
                 whole = self.told(page, "safety-afloat")
+                words = []
+                page.on("response", lambda answer, words=words: words.append(answer) if "_only" in answer.url else None)
                 for place in (0, 1):
                     page.locator("#first input[name=colour]").nth(place).check(force=True)
                 button = page.locator("#rest [data-apply]")
                 button.get_by_text("2 changes wait").wait_for()
                 self.assertTrue(page.locator("#first [data-apply]").is_visible())
-                wait_until(page, f"!/{whole} product/.test({_PARTS.format(1)}.querySelector('[data-words]').textContent)")
+                page.wait_for_load_state("networkidle")
+                last = words[-1].json()["words"]
+                wait_until(page, f"{_PARTS.format(1)}.querySelector('[data-words]').textContent === '{last}'")
                 foretold = int(button.locator("[data-words]").inner_text().split()[1])
                 self.assertEqual((self.told(page, "safety-afloat"), page.url), (whole, self.club + "/"))
                 self.assertLess(button.bounding_box()["y"], page.viewport_size["height"] if not how else 10_000)

@@ -6,6 +6,7 @@ from typing import Any
 from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
+from django.urls import reverse
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
@@ -242,6 +243,22 @@ class LeftAsIs(models.Model):
 
     def __str__(self) -> str:
         return self.said
+
+
+class Picture(models.Model):
+    """A picture of a bin that was given as a file: found by what it is, never altered."""
+
+    name = models.SlugField(max_length=64, primary_key=True)  # of what it shows (SHA-256), so that the same picture is kept once
+    data = models.BinaryField()  # WebP
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def address(self) -> str:
+        """Where anybody can read it."""
+        return reverse("picture", kwargs={"name": self.name})
 
 
 class ShopFace(models.Model):

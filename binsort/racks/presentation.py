@@ -23,7 +23,7 @@ from binsort.core.values.text import identity
 from .addresses import Pair, range_text
 from .controls import control_of
 from .number_words import Words, bin_words
-from .shown_facet import BAR_HEIGHT, Choice, RangeControl, Shown, Style, Swatch
+from .shown_facet import BAR_HEIGHT, CUTS, Choice, RangeControl, Shown, Style, Swatch
 
 SHOWN_BINS = 8  # before "show more"
 SLIDER_BARS = 40
@@ -36,7 +36,9 @@ def bin_swatch(look: Mapping[str, Any], bin: Bin) -> Swatch:
     """Return the colours of a bin: those set for it, else those its words name."""
     own = look.get("swatches", {}).get(bin.label)
     given = tuple(own) if isinstance(own, list | tuple) else ()
-    return Swatch(given or swatch(bin.label), not given and identity(bin.label) in CLEAR)
+    said = look.get("swatch", {})
+    cut = said["cut"] if said.get("cut") in CUTS else CUTS[0]
+    return Swatch(given or swatch(bin.label), not given and identity(bin.label) in CLEAR, cut, said.get("line") is True)
 
 
 def swatch_of(label: str) -> Swatch | None:

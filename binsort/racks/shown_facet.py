@@ -8,12 +8,18 @@ from typing import Any
 from .controls import Control
 
 
+CUTS = ("corner", "stripes", "halves", "sectors")
+SIZES = ("usual", "small", "large")  # of swatches and pictures
+
+
 @dataclass(frozen=True, slots=True)
 class Swatch:
-    """One to three colours, or a sign that there is no colour to show."""
+    """Colours, or a sign that there is no colour to show."""
 
     colours: tuple[str, ...]
     clear: bool
+    cut: str = "corner"  # one of CUTS: how several colours lie
+    line: bool = False  # between them
 
     @property
     def is_dark(self) -> bool:
@@ -169,7 +175,10 @@ class Shown:
             ("buttons", self.control.key == "buttons"),
         )
         kind = next((name for name, is_so in kinds if is_so), "boxes")
-        return f"{kind} label-{self.style.label}{f' columns-of-{self.style.columns}' if self.style.columns else ''}"
+        marks = [kind, f"label-{self.style.label}"]
+        marks += [f"columns-of-{self.style.columns}"] if self.style.columns else []
+        marks += [f"size-{self.style.size}"] if self.style.size != "usual" else []
+        return " ".join(marks)
 
     @property
     def has_search(self) -> bool:
@@ -218,7 +227,8 @@ class Style:
 
     title: bool = True
     help: str = ""
-    label: str = "right"  # where the label of a choice stands: right, left, below, none
+    label: str = "right"  # where the label of a choice stands: right, left, below, hover, none
+    size: str = "usual"  # of swatches and pictures
     columns: int = 0  # 0: as usual for the control
     more: str = MORE
     search: str = "auto"
@@ -238,7 +248,8 @@ class Style:
         return cls(
             title=look.get("title", True) is not False,
             help=help if isinstance(help, str) else "",
-            label=look["label"] if look.get("label") in ("left", "below", "none") else "right",
+            label=look["label"] if look.get("label") in ("left", "below", "hover", "none") else "right",
+            size=look["size"] if look.get("size") in SIZES else "usual",
             columns=columns if isinstance(columns, int) and columns in (1, 2, 3) else 0,
             more=look["more"] if look.get("more") in (SCROLL, ALL) else MORE,
             search=look["search"] if look.get("search") in ("on", "off") else "auto",

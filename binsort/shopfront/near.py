@@ -19,6 +19,7 @@ from .glimpses import Glimpse, Glimpses
 
 _MOST = 3  # of each kind
 _AROUND = 9  # bins of a scale that are drawn
+_ENDS_APART = 18.0  # of a range on that line, in hundredths, so that both can be read
 _LINE = (12.0, 70.0)  # where a line of numbers begins, and how long its part between the ends is, in hundredths
 
 
@@ -171,7 +172,7 @@ def _number(asked: Asked, near: Beyond, glimpses: Glimpses) -> NearNumber:
         key=near.key,
         value=asked.pair(near.key, near.wider)[1],
         title=_apart(asked, near, edge, is_above=is_above),
-        ends=tuple((words.number(end), place(end)) for end in ends),
+        ends=_apart_enough([(words.number(end), place(end)) for end in ends]),
         kept=(
             0.0 if near.picked.low is None else place(near.picked.low),
             100.0 if near.picked.high is None else place(near.picked.high),
@@ -182,6 +183,13 @@ def _number(asked: Asked, near: Beyond, glimpses: Glimpses) -> NearNumber:
         address=asked.address_with(near.state.query.picks),
         picture=pictures[0] if pictures else None,
     )
+
+
+def _apart_enough(ends: Sequence[tuple[str, float]]) -> tuple[tuple[str, float], ...]:
+    """Return the ends of a range as they are written below a line: two that would lie on each other as one."""
+    if len(ends) == 2 and ends[1][1] - ends[0][1] < _ENDS_APART:
+        return ((f"{ends[0][0]}–{ends[1][0]}", (ends[0][1] + ends[1][1]) / 2),)
+    return tuple(ends)
 
 
 def _apart(asked: Asked, near: Beyond, edge: Number, *, is_above: bool) -> str:

@@ -8,7 +8,7 @@ from typing import Any
 
 from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.cache import patch_vary_headers
 from django.utils.decorators import method_decorator
@@ -16,12 +16,13 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.safestring import SafeString
 from django.views import View
 from django.views.decorators.csrf import csrf_exempt
+from django.views.decorators.http import require_safe
 
 from binsort.catalog.models import Category
 from binsort.people.acts import Act
 from binsort.people.rights import allowed
 from binsort.racks.addresses import query_string, typed_pairs
-from binsort.racks.models import DraftLink
+from binsort.racks.models import DraftLink, Picture
 from binsort.racks.shop_face import the_face
 from binsort.tally.current import Current, NotReady, current
 
@@ -240,6 +241,16 @@ def _back(request: HttpRequest) -> HttpResponse:
 def privacy_control(request: HttpRequest) -> HttpResponse:
     """Say that Global Privacy Control is honoured (W3C Global Privacy Control, 4)."""
     return JsonResponse({"gpc": True, "lastUpdate": "2026-11-27"})
+
+
+@require_safe
+def picture(request: HttpRequest, name: str) -> HttpResponse:
+    """Give a picture of a bin; under its name there is never another one."""
+    found = get_object_or_404(Picture, name=name)
+    response = HttpResponse(bytes(found.data), content_type="image/webp")
+    response["Cache-Control"] = "public, max-age=31536000, immutable"
+    response["Cross-Origin-Resource-Policy"] = "cross-origin"
+    return response
 
 
 def robots(request: HttpRequest) -> HttpResponse:

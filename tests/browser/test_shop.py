@@ -202,6 +202,13 @@ class RangeTests(ShopTestCase):
         self.assertEqual(page.input_value("#in-price-to"), "cheap")
         self.assertEqual(self.total(page), self.expected("?price=10.5..&stock=in"))
 
+    def test_both_handles_are_seen(self):
+        """Of a range that is far narrower than a handle, and of one beyond all data, both handles stand side by side."""
+        for query in ("?price=50..50.2", "?price=9000..9900"):
+            page = self.shop(f"/shop/{query}")
+            low, high = (page.locator(f"#slider-price .handle.{name}").bounding_box() for name in ("lower", "upper"))
+            self.assertGreaterEqual(high["x"] - low["x"], 17, query)
+
     def test_the_slider_by_keys(self):
         """Arrows go from price to price of the catalogue, pages go ten times as far; the handle keeps the focus and is not redrawn."""
         page = self.shop(delay=300)

@@ -19,6 +19,7 @@ OPEN, TOOL, TOKEN = "open", "tool", "token"
 # address, method, for whom, status for those who may; of the tool the rights say who that is, everybody else is sent to sign in
 ADDRESSES = {
     "home": ("/", "get", OPEN, 302),
+    "picture": ("/pictures/nothing.webp", "get", OPEN, 404),
     "robots": ("/robots.txt", "get", OPEN, 200),
     "privacy-control": ("/.well-known/gpc.json", "get", OPEN, 200),
     "sitemaps": ("/sitemap.xml", "get", OPEN, 200),

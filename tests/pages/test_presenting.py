@@ -5,7 +5,7 @@ from unittest import TestCase
 
 from binsort.core.values.dates import day
 from binsort.racks.number_words import Words, money
-from binsort.racks.shown_facet import Swatch
+from binsort.racks.shown_facet import CUTS, Swatch
 from binsort.racks.templatetags.drawing import colours
 
 
@@ -63,5 +63,11 @@ class WordsTests(TestCase):
         self.assertIn('<path d="M0 0H12V12L12 12H0z" fill="#0000ff"/><path d="M0 0H12L0 12z" fill="#ffffff"/>', two)
         self.assertIn('class="dot has-colours clear"', colours(Swatch((), True), "dot"))
         self.assertIn('class="strip has-colours none"', colours(None, "strip"))
+        five = {cut: colours(Swatch(("#111111", "#222222", "#333333", "#444444", "#555555"), False, cut, line=True), "dot") for cut in CUTS}
+        self.assertEqual({drawn.count("<path") for drawn in five.values()}, {5})
+        self.assertEqual(len({drawn for drawn in five.values()}), 4)
+        self.assertIn('d="M2.4 0H4.8V12H2.4z" fill="#222222" stroke="#fff"', five["stripes"])
+        self.assertIn('d="M0 2.4V4.8H12V2.4z" fill="#222222"', five["halves"])
+        self.assertIn('d="M6 6L6 -2.64A8.64 8.64 0 0 1', five["sectors"])
         dark = {colour: Swatch((colour,), False).is_dark for colour in ("#22345c", "#ffffff", "#b3262b", "#e3b505")}
         self.assertEqual(dark, {"#22345c": True, "#ffffff": False, "#b3262b": True, "#e3b505": False})

@@ -24,7 +24,7 @@ PAINT_NAMES = {
 CLEAR = frozenset({"clear", "transparent", "colourless"})
 _QUALIFIERS = re.compile(r"\b(light|dark|pale|deep|bright|mid|matt|gloss|satin|fleck)\b")
 _PARTS = re.compile(r"\s*(?:/|&|\+|,|\band\b|\bwith\b)\s*")
-MOST = 3  # colours of one swatch
+MOST = 8  # colours of one swatch
 
 
 def colour(word: str) -> str | None:
@@ -47,7 +47,7 @@ def colour(word: str) -> str | None:
 
 
 def swatch(label: str) -> tuple[str, ...]:
-    """Return the one to three colours of a value, none where its words name no colour.
+    """Return the colours of a value, at most :data:`MOST`, none where its words name no colour.
 
     >>> swatch("White/blue fleck"), swatch("Default")
     (('#ffffff', '#22589b'), ())

@@ -18,6 +18,7 @@ from binsort.core.insight.number_line import NumberLine, number_line
 from binsort.core.insight.suggested_cuts import proposed_bins, suggested
 from binsort.core.insight.value_list import RawValue, raw_values, value_name
 from binsort.core.values.amounts import read_amount
+from binsort.core.values.colours import MOST
 from binsort.core.values.dates import day
 from binsort.core.values.numbers import Number, plain
 from binsort.core.values.strict_json import BadJson, loads
@@ -248,7 +249,7 @@ def new_values(acting: Acting) -> Done:
 
 
 def colour(acting: Acting) -> Done:
-    """Set the swatch of a bin: one to three colours, a short text, a picture, or what its words say."""
+    """Set the swatch of a bin: colours, a short text, a picture, or what its words say."""
     bin, data = acting.bin("bin"), acting.data
     look = dict(acting.document.get("look", {}))
     swatches = {label: given for label, given in look.get("swatches", {}).items() if identity(label) != identity(bin.label)}
@@ -271,7 +272,8 @@ def _swatch(data: QueryDict) -> Any:
             raise CannotDo(_("Write the address of a picture: it begins with / or https://."))
         return {"image": address} if address else None
     colours = [text.lower() for text in data.getlist("colour") if len(text) == 7 and text[0] == "#"]
-    return colours[: max(1, int(data.get("count", "1") or 1) if data.get("count", "1").isdigit() else 1)] if way == "colours" else None
+    count = data.get("count", "1")
+    return colours[: min(MOST, max(1, int(count[:3])))] if way == "colours" and count.isascii() and count.isdigit() else None
 
 
 def place(acting: Acting) -> Done:

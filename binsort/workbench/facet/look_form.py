@@ -35,7 +35,7 @@ class LookForm(forms.Form):
 
     title = _tray(_l("Title"), ("on", _l("Shown")), ("off", _l("Hidden")))
     help = forms.CharField(label=_l("Help text"), required=False, max_length=160)
-    label = _tray(_l("Label goes"), ("right", _l("right")), ("left", _l("left")), ("below", _l("below")), ("none", _l("none")))
+    label = _tray(_l("Label goes"), ("right", _l("right")), ("left", _l("left")), ("below", _l("below")), ("hover", _l("on hover")), ("none", _l("none")))
     open = _tray(_l("Starts open on a desktop"), ("on", _l("Open")), ("off", _l("Shut")))
     open_on_phone = _tray(_l("Starts open on a phone"), ("on", _l("Open")), ("off", _l("Shut")))
     search_engines = _tray(_l("Search engines"), ("on", _l("May list its bins")), ("off", _l("Kept out")))
@@ -44,6 +44,11 @@ class LookForm(forms.Form):
     more = _tray(_l("After so many"), (MORE, _l("Show more")), (SCROLL, _l("Scroll")), (ALL, _l("All")))
     limit = forms.IntegerField(label=_l("So many are"), min_value=1, max_value=500, error_messages=_LIMIT)
     columns = _tray(_l("Columns"), ("0", _l("Usual")), ("1", "1"), ("2", "2"), ("3", "3"))
+    size = _tray(_l("Size of each"), ("small", _l("Small")), ("usual", _l("Usual")), ("large", _l("Large")))
+    cut = _tray(
+        _l("Several colours"), ("corner", _l("Slanted")), ("stripes", _l("Stripes")), ("halves", _l("Halves")), ("sectors", _l("Sectors"))
+    )
+    line = _tray(_l("Line between them"), ("off", _l("None")), ("on", _l("A line")))
     levels = _tray(_l("Levels drawn"), ("1", "1"), ("2", "2"), ("3", "3"), ("0", _l("All")))
     least = forms.CharField(label=_l("Begins at"), required=False, max_length=40)
     most = forms.CharField(label=_l("Ends at"), required=False, max_length=40)
@@ -92,6 +97,8 @@ class LookForm(forms.Form):
         gone |= set() if has_ranges(document) else {"ranges"}
         gone |= {"point"} if "grouped" in gone else set()
         gone |= set() if control.has_stars else {"shape", "shape_colour", "shape_picture"}
+        gone |= set() if control.has_colours else {"cut", "line"}
+        gone |= set() if control.has_colours or control.has_pictures else {"size"}
         gone |= {"all"} if control.is_range or control.part in ("switch", "drilled", "tree", "search") else set()
         gone |= set() if kind.is_tree and not control.opens_levels and not document.get("bins", {}).get("only") else {"levels"}
         for name in gone:
@@ -173,8 +180,9 @@ class LookForm(forms.Form):
 def _initial(document: Document) -> Document:
     look = document.get("look", {})
     style, ends, numbers = Style.of(look), document.get("ends_at", {}), look.get("numbers", {})
-    marks = look.get("marks", False)
+    marks, swatch = look.get("marks", False), look.get("swatch", {})
     return {
+        "size": style.size, "cut": swatch.get("cut", "corner"), "line": "on" if swatch.get("line") else "off",
         "title": "on" if style.title else "off", "help": style.help, "label": style.label,
         "open": "on" if look.get("open", True) is not False else "off", "open_on_phone": "on" if style.open_on_phone else "off",
         "search_engines": "on" if look.get("search_engines") is True else "off", "search": style.search,
@@ -201,7 +209,7 @@ def _said(value: Any) -> str:
 
 _USUAL: Document = {
     "title": True, "help": "", "label": "right", "open": True, "open_on_phone": False, "search_engines": False,
-    "search": "auto", "counts": True, "more": MORE, "limit": SHOWN_BINS, "columns": 0, "levels": 0, "step": None, "ranges": False,
+    "search": "auto", "counts": True, "more": MORE, "limit": SHOWN_BINS, "columns": 0, "levels": 0, "step": None, "ranges": False, "size": "usual",
     "all": "", "chip": "",
 }  # fmt: skip
 
@@ -222,6 +230,8 @@ def look_document(form: LookForm) -> Document:
     _put(look, "marks", _marks(form), form, "marks")
     rated = {"shape": cleaned.get("shape") or "star", "colour": cleaned.get("shape_colour"), "picture": cleaned.get("shape_picture")}
     _put(look, "rated", {name: value for name, value in rated.items() if value and value != "star"}, form, "shape")
+    swatch = {"cut": cleaned.get("cut") or "corner", "line": cleaned.get("line") == "on"}
+    _put(look, "swatch", {name: value for name, value in swatch.items() if value not in ("corner", False)}, form, "cut")
     _put(look, "numbers", _numbers(cleaned), form, "before")
     if look:
         changed["look"] = look

@@ -91,6 +91,7 @@ class ValueBench:
     is_tree: bool
     compact: bool
     with_swatches: bool
+    has_colours: bool  # of its swatches; else they are pictures
     names: tuple[tuple[str, str], ...]  # of all bins: label and words, to merge into
 
     @property
@@ -145,7 +146,8 @@ class _Drawing:
         self.on_category = on_category
         self.facet, self.document, self.words, self.look, self.counts = facet, document, words, look, counts
         self.is_tree = kind_of(facet.spec.source.kind).is_tree
-        self.with_swatches = control_of(look).has_colours
+        control = control_of(look)
+        self.has_colours, self.with_swatches = control.has_colours, control.has_colours or control.has_pictures
 
     def build(
         self, groups: Sequence[tuple[Bin | None, list[RawValue]]], unbinned: int, find: str, bins: Sequence[Bin], room: int
@@ -185,6 +187,7 @@ class _Drawing:
             is_tree=self.is_tree,
             compact=compact,
             with_swatches=self.with_swatches,
+            has_colours=self.has_colours,
             names=tuple((bin.label, bin_words(bin, self.words)) for bin in bins),
         )
 
@@ -264,7 +267,7 @@ class _Drawing:
             words=bin_words(bin, self.words),
             count=count,
             values=values or len(bin.values),
-            swatch=bin_swatch(self.look, bin) if self.with_swatches else None,
+            swatch=bin_swatch(self.look, bin) if self.has_colours else None,
             given=self.look.get("swatches", {}).get(bin.label),
             gap=max(0, gap),
             tall=tall,

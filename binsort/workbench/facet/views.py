@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, QueryDict
 from django.shortcuts import redirect
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -14,6 +14,7 @@ from binsort.catalog.dictionary.entry import BadValue
 from binsort.changes import facets as facet_changes
 from binsort.changes import racks as rack_changes
 from binsort.changes.locks import Refused
+from binsort.changes.pictures import keep_picture
 from binsort.core.facets.facet_file import FacetFileError
 from binsort.core.values.text import identity, normalise
 from binsort.racks.addresses import Pair, query_pairs, query_string
@@ -136,7 +137,21 @@ class Act(OwnerView):
                 raise CannotDo(_("That has been mended meanwhile. You see the facet as it is now."))
             return made
         bench = BenchSight(setup, key, pairs)
-        return done(Acting(bench.sight, key, bench.document, request.POST), request.POST.get("act", ""))
+        return done(Acting(bench.sight, key, bench.document, _with_picture(request)), request.POST.get("act", ""))
+
+
+def _with_picture(request: HttpRequest) -> QueryDict:
+    """Return what was sent; a picture sent as a file is kept, and named by its address. Raises CannotDo."""
+    file = request.FILES.get("file")
+    if file is None:
+        return request.POST
+    data = request.POST.copy()
+    try:
+        data.update({"way": "image", "image": keep_picture(file, actor=request.user)})
+    except Refused as error:
+        raise CannotDo(str(error)) from error
+    data.setlist("way", ["image"])
+    return data
 
 
 def _is_of_checkup(request: HttpRequest) -> bool:

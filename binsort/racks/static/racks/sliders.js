@@ -62,6 +62,8 @@ const slidersIn = (root) => {
         };
         for (const [name, text] of Object.entries(said)) handle.setAttribute(`aria-${name}`, text);
       });
+      const bar = this.bar; // handles that would lie on each other stand side by side: both can be seen and taken
+      bar.classList.toggle("met", ((places[1] - places[0]) * bar.clientWidth) / 100 < this.handles[0].offsetWidth);
       Object.assign(this.kept.style, { left: `${places[0]}%`, right: `${100 - places[1]}%` });
       // The part that is kept falls from its cuts on the axis to the two boxes below.
       this.range.querySelector(".fall polygon")?.setAttribute("points", `${places[0]},0 ${places[1]},0 100,14 0,14`);

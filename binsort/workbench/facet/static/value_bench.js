@@ -232,12 +232,23 @@
     box.querySelector("[data-title]").textContent = button.dataset.swatch;
     const colours = button.dataset.colours.split(",").filter(Boolean);
     box.querySelectorAll("input[type=color]").forEach((input, place) => { input.value = colours[place] ?? "#ffffff"; });
-    box.querySelector(`[name=count][value="${Math.max(1, colours.length)}"]`).checked = true;
-    box.dataset.count = String(Math.max(1, colours.length));
+    const count = box.querySelector(`[name=count][value="${Math.max(1, colours.length)}"]`);
+    if (count) count.checked = true;
+    showColours(String(Math.max(1, colours.length)));
     box.showModal();
   });
+  function showColours(count) {
+    const box = byId("swatch-box");
+    box.dataset.count = count;
+    box.querySelectorAll("input[type=color]").forEach((input, place) => { input.hidden = place >= Number(count); });
+  }
   document.addEventListener("change", (event) => {
-    if (event.target.matches?.("#swatch-box [name=count]")) byId("swatch-box").dataset.count = event.target.value;
+    if (event.target.matches?.("#swatch-box [name=count]")) showColours(event.target.value);
+    if (event.target.id === "swatch-file" && event.target.files.length) {
+      const box = byId("swatch-box");
+      box.close();
+      act("colour", [], { bin: box.dataset.bin, way: "file", file: [...event.target.files] });
+    }
   });
   document.addEventListener("click", (event) => {
     const keep = event.target.closest?.("#swatch-box [data-way]");
@@ -246,7 +257,7 @@
     box.close();
     const way = keep.dataset.way;
     act("colour", [], {
-      bin: box.dataset.bin, way, count: box.dataset.count, text: byId("swatch-text").value, image: byId("swatch-image").value,
+      bin: box.dataset.bin, way, count: box.dataset.count, text: byId("swatch-text")?.value ?? "", image: byId("swatch-image").value,
       colour: [...box.querySelectorAll("input[type=color]")].map((input) => input.value),
     });
   });

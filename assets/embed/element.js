@@ -106,7 +106,10 @@ class BinSort extends HTMLElement {
     const text = typed && typed.value !== typed.defaultValue && this.sent !== typed.value ? typed.value : null;
     this.facets.keep();
     this.frame.dataset.look = this.getAttribute("look") ?? "theirs";
+    this.frame.style.cssText = "";
     this.frame.style.setProperty("--under", groundOf(this));
+    const theme = answer.theme[this.frame.dataset.look === "shop" ? "colours" : "measures"]; // type and colours of the page are its own
+    Object.entries(theme).forEach(([name, value]) => this.frame.style.setProperty(name, value));
     const waits = this.listing.waits;
     for (const [part, holder] of Object.entries(this.holders)) {
       const own = part === "rack" ? answer.parts[`rack:${this.getAttribute("rack")}`] : undefined;

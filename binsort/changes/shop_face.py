@@ -10,6 +10,7 @@ from binsort.core.values.text import normalise
 from binsort.people.acts import Act
 from binsort.people.rights import needs
 from binsort.racks.models import Entry, ShopFace
+from binsort.racks.theme import Theme
 
 from .actors import Actor
 from .history import tell
@@ -38,4 +39,19 @@ def set_face(face: Face, *, actor: Actor) -> bool:
         setattr(row, name, value)
     row.save()
     tell(Entry.Kind.SETUP, _("The shop is called %(name)s, with its own words") % {"name": row.name_words}, actor=actor)
+    return True
+
+
+@needs(Act.LIVE)
+@transaction.atomic
+def set_theme(theme: Theme, *, actor: Actor) -> bool:
+    """Let the shop's facets be drawn so; tells whether that is another way than before."""
+    ShopFace.objects.get_or_create(pk=1)
+    row = ShopFace.objects.select_for_update().get(pk=1)
+    if row.themed == theme:
+        return False
+    row.theme = theme.said
+    row.save(update_fields=["theme"])
+    words = _("The shop's facets look otherwise") if theme.said else _("The shop's facets look as usual")
+    tell(Entry.Kind.SETUP, words, actor=actor)
     return True

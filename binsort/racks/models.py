@@ -15,6 +15,8 @@ from binsort.core.facets.facet_file import FacetFile, facet_file
 from binsort.core.facets.query import pairs_of
 from binsort.core.values.strict_json import loads
 
+from .theme import Theme
+
 
 @lru_cache(maxsize=32)
 def _document(text: str) -> dict[str, Any]:
@@ -245,6 +247,11 @@ class LeftAsIs(models.Model):
         return self.said
 
 
+def theme_address(theme: Theme) -> str:
+    """Return where the style sheet of a theme is; empty where nothing is set."""
+    return f"{reverse('theme')}?{theme.query}" if theme.query else ""
+
+
 class Picture(models.Model):
     """A picture of a bin that was given as a file: found by what it is, never altered."""
 
@@ -268,6 +275,7 @@ class ShopFace(models.Model):
     search = models.TextField(blank=True)  # what stands in the field that searches the whole shop
     foot = models.TextField(blank=True)  # at the foot of every page
     free_from = ExactNumberField(null=True, blank=True)  # the sum from which on delivery is free; None: nothing is said of it
+    theme = models.JSONField(default=dict, blank=True)  # what is set of :class:`binsort.racks.theme.Theme`
     has_mark = models.BooleanField(default=False)  # the demo's own drawing stands beside its name
 
     class Meta:
@@ -275,6 +283,16 @@ class ShopFace(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def themed(self) -> Theme:
+        """How its facets are drawn."""
+        return Theme.of(self.theme)
+
+    @property
+    def theme_address(self) -> str:
+        """Where the style sheet of its facets is; empty where they are as usual."""
+        return theme_address(self.themed)
 
     @property
     def name_words(self) -> str:

@@ -5,6 +5,8 @@ from dataclasses import dataclass, field
 from itertools import takewhile
 from typing import Any
 
+from binsort.core.values.colours import luminance
+
 from .controls import Control
 
 
@@ -24,13 +26,7 @@ class Swatch:
     @property
     def is_dark(self) -> bool:
         """Whether a white tick can be read on it (relative luminance of WCAG 2)."""
-        return bool(self.colours) and _luminance(self.colours[0]) < 0.3
-
-
-def _luminance(colour: str) -> float:
-    parts = [int(colour[place : place + 2], 16) / 255 for place in (1, 3, 5)]
-    red, green, blue = (part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts)
-    return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+        return bool(self.colours) and luminance(self.colours[0]) < 0.3
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,6 +9,7 @@ from .sitemaps import SITEMAPS
 of_the_site = [  # at fixed addresses
     path("robots.txt", views.robots, name="robots"),
     path(".well-known/gpc.json", views.privacy_control, name="privacy-control"),
+    path("theme.css", views.theme, name="theme"),
     path("pictures/<slug:name>.webp", views.picture, name="picture"),
     path("sitemap.xml", maps.index, {"sitemaps": SITEMAPS, "sitemap_url_name": "sitemap"}, name="sitemaps"),
     path("sitemap-<section>.xml", maps.sitemap, {"sitemaps": SITEMAPS}, name="sitemap"),

@@ -24,6 +24,7 @@ from binsort.people.rights import allowed
 from binsort.racks.addresses import query_string, typed_pairs
 from binsort.racks.models import DraftLink, Picture
 from binsort.racks.shop_face import the_face
+from binsort.racks.theme import Theme
 from binsort.tally.current import Current, NotReady, current
 
 from .addresses import UnknownCategory, address_of, near_addresses
@@ -241,6 +242,14 @@ def _back(request: HttpRequest) -> HttpResponse:
 def privacy_control(request: HttpRequest) -> HttpResponse:
     """Say that Global Privacy Control is honoured (W3C Global Privacy Control, 4)."""
     return JsonResponse({"gpc": True, "lastUpdate": "2026-11-27"})
+
+
+@require_safe
+def theme(request: HttpRequest) -> HttpResponse:
+    """Give the style sheet of a theme; its address says all of it."""
+    response = HttpResponse(Theme.of(request.GET.dict()).sheet(), content_type="text/css; charset=utf-8")
+    response["Cache-Control"] = "public, max-age=31536000, immutable"
+    return response
 
 
 @require_safe

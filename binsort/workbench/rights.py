@@ -16,7 +16,7 @@ NEEDED: dict[str, tuple[Act, Act]] = {  # by the name of an address: to look, to
     "footfall": (LOOK, LOOK), "why": (LOOK, LOOK), "why-of": (LOOK, LOOK), "what-if": (LOOK, DRAFT), "footfall-switch": (LIVE, LIVE),
     "checkup": (LOOK, DRAFT), "checkup-number": (LOOK, LOOK), "checkup-mend": (DRAFT, DRAFT), "checkup-leave": (DRAFT, DRAFT),
     "checkup-take-up": (DRAFT, DRAFT), "checkup-lead": (DRAFT, DRAFT),
-    "placing": (LOOK, DRAFT), "shop-face": (LOOK, LIVE), "jump": (LOOK, LOOK), "components": (LOOK, LOOK),
+    "placing": (LOOK, DRAFT), "shop-face": (LOOK, LIVE), "shop-theme": (LOOK, LIVE), "jump": (LOOK, LOOK), "components": (LOOK, LOOK),
     # what shoppers see
     "review": (LOOK, LOOK), "review-take-back": (DRAFT, DRAFT), "put-live": (LIVE, LIVE), "schedule": (LIVE, LIVE),
     "call-off": (LIVE, LIVE),

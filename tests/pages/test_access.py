@@ -20,6 +20,7 @@ OPEN, TOOL, TOKEN = "open", "tool", "token"
 ADDRESSES = {
     "home": ("/", "get", OPEN, 302),
     "picture": ("/pictures/nothing.webp", "get", OPEN, 404),
+    "theme": ("/theme.css", "get", OPEN, 200),
     "robots": ("/robots.txt", "get", OPEN, 200),
     "privacy-control": ("/.well-known/gpc.json", "get", OPEN, 200),
     "sitemaps": ("/sitemap.xml", "get", OPEN, 200),
@@ -65,6 +66,7 @@ ADDRESSES = {
     "facet-heading": ("/racks/facets/nothing/heading/", "post", TOOL, 302),
     "facet-put": ("/racks/facets/nothing/put/", "post", TOOL, 302),
     "placing": ("/listings/", "get", TOOL, 200),
+    "shop-theme": ("/shop-theme/", "get", TOOL, 200),
     "shop-face": ("/shop-face/", "get", TOOL, 200),
     "rack-order": ("/racks/order/", "post", TOOL, 302),
     "undo": ("/racks/undo/", "post", TOOL, 302),

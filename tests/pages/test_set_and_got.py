@@ -12,14 +12,17 @@ from PIL import Image
 from binsort.catalog.models import Attribute
 from binsort.catalog.store.category_paths import category_identities
 from binsort.changes import facets as facet_changes
+from binsort.changes.embeds import add_embed
 from binsort.changes.undo import undo_last
 from binsort.core.facets.former_forms import upgraded
 from binsort.core.facets.places import Listing, plan
 from binsort.core.facets.spec import Source
 from binsort.core.index.catalogue_index import CATEGORY
+from binsort.core.values.colours import contrast
 from binsort.racks.models import ShopFace
 from binsort.racks.number_words import words_of
 from binsort.racks.setup import facet_document, the_setup
+from binsort.racks.theme import Theme
 from binsort.tally.current import current
 
 from .test_racks import RackCase, draft
@@ -323,6 +326,42 @@ class PageTests(SetCase):
         )
         self.assertContains(self.client.get("/shop/"), "Gull Hythe")
         self.assertContains(self.post("/shop-face/", free_from="soon"), "Write a sum such as 75", status_code=422)
+
+
+class ThemeTests(SetCase):
+    def test_one_theme_for_all(self):
+        """Measures and colours kept reach the shop, its drawings and other sites; tried they reach nobody; a button brings back what was."""
+        tried = self.client.get("/shop-theme/", {"box": "22", "accent": "#7a1d3a", "corner": "4"})
+        self.assertContains(tried, "/theme.css?box=22&amp;corner=4&amp;accent=%237a1d3a")
+        self.assertNotContains(self.client.get("/shop/"), "theme.css")
+        self.client.post("/shop-theme/", {"family": "serif", "box": "22", "accent": "#7a1d3a", "corner": "4"})
+        for address in ("/shop/", "/racks/"):
+            self.assertContains(self.client.get(address, follow=True), "/theme.css?family=serif&amp;box=22&amp;corner=4&amp;accent=%237a1d3a")
+        sheet = self.client.get("/theme.css?family=serif&box=22&corner=4&accent=%237a1d3a").content.decode()
+        self.assertIn("--facet-box:22px", sheet)
+        self.assertIn("--color-navy:#7a1d3a", sheet)
+        embed = add_embed("Anywhere", actor=None)
+        told = self.client.get(f"/api/shop/v1/embeds/{embed.name}").json()["theme"]
+        self.assertEqual(told["measures"], {"--facet-box": "22px", "--facet-corner": "4px"})
+        self.assertEqual(told["colours"]["--color-navy"], "#7a1d3a")
+        self.client.post("/shop-theme/", {"family": "shop"})
+        self.assertNotContains(self.client.get("/shop/"), "theme.css")
+        before = self.client.get("/shop-theme/").context["before"]
+        self.client.post("/shop-theme/", before)
+        self.assertContains(self.client.get("/shop/"), "family=serif")
+
+    def test_nothing_illegible(self):
+        """Colours that could not be read are told with their contrast and another one; the shop never draws them."""
+        page = self.client.get("/shop-theme/", {"ink": "#dddddd", "ground": "#ffffff"})
+        self.assertContains(page, "contrast 1.4 to the ground; 4.5 is needed")
+        for ground in ("#ffffff", "#000000", "#777777", "#ff0000", "#f8f4e9"):
+            for colour in ("#ffffff", "#000000", "#808080", "#00ff00"):
+                drawn = Theme(ink=colour, accent=colour, edge=colour, ground=ground).colours
+                for name, least in (("ink", 4.5), ("accent", 4.5), ("edge", 3.0)):
+                    self.assertGreaterEqual(contrast(drawn[name], ground), least, (name, colour, ground))
+        self.assertEqual(self.client.post("/shop-theme/", {"box": "99"}).status_code, 422)
+        self.assertEqual(self.client.post("/shop-theme/", {"ink": "red;}"}).status_code, 422)
+        self.assertEqual(self.client.get("/theme.css?ink=red;}&box=x").content, b"")
 
 
 class RuleTests(SetCase):

@@ -25,6 +25,8 @@ CLEAR = frozenset({"clear", "transparent", "colourless"})
 _QUALIFIERS = re.compile(r"\b(light|dark|pale|deep|bright|mid|matt|gloss|satin|fleck)\b")
 _PARTS = re.compile(r"\s*(?:/|&|\+|,|\band\b|\bwith\b)\s*")
 MOST = 8  # colours of one swatch
+_HEX = re.compile(r"#[0-9a-fA-F]{6}", re.ASCII)
+_STEPS = 40  # on the way to black or white
 
 
 def colour(word: str) -> str | None:
@@ -57,6 +59,56 @@ def swatch(label: str) -> tuple[str, ...]:
         return (whole,)
     colours = [colour(part) for part in _PARTS.split(identity(label)) if part]
     return tuple(part for part in colours if part)[:MOST] if all(colours) else ()
+
+
+def is_colour(text: str) -> bool:
+    """Tell whether a text is a colour as ``#rrggbb``."""
+    return _HEX.fullmatch(text) is not None
+
+
+def luminance(colour: str) -> float:
+    """Return the relative luminance of a colour, from 0 to 1 (WCAG 2.2, relative luminance)."""
+    parts = [channel / 255 for channel in _channels(colour)]
+    red, green, blue = (part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts)
+    return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+
+def contrast(one: str, other: str) -> float:
+    """Return the contrast of two colours, from 1 to 21 (WCAG 2.2, contrast ratio).
+
+    >>> round(contrast("#ffffff", "#000000"), 1), round(contrast("#767676", "#ffffff"), 2)
+    (21.0, 4.54)
+    """
+    lighter, darker = sorted((luminance(one), luminance(other)), reverse=True)
+    return (lighter + 0.05) / (darker + 0.05)
+
+
+def mixed(colour: str, ground: str, share: float) -> str:
+    """Return a colour mixed with so much of it on a ground.
+
+    >>> mixed("#000000", "#ffffff", 0.5)
+    '#808080'
+    """
+    parts = zip(_channels(colour), _channels(ground), strict=True)
+    return "#" + "".join(f"{int(own * share + under * (1 - share) + 0.5):02x}" for own, under in parts)
+
+
+def legible(colour: str, ground: str, least: float) -> str:
+    """Return the colour, or the nearest one on its way to black or white that has so much contrast to a ground.
+
+    >>> legible("#cccccc", "#ffffff", 4.5), legible("#22345c", "#ffffff", 4.5)
+    ('#757575', '#22345c')
+    """
+    ways = [[mixed(end, colour, step / _STEPS) for step in range(_STEPS + 1)] for end in ("#000000", "#ffffff")]
+    for darker, lighter in zip(*ways, strict=True):
+        for one in (darker, lighter):
+            if contrast(one, ground) >= least:
+                return one
+    return max(("#000000", "#ffffff"), key=lambda end: contrast(end, ground))
+
+
+def _channels(colour: str) -> tuple[int, int, int]:
+    return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)
 
 
 def are_colours(labels: Iterable[str]) -> bool:

@@ -120,6 +120,13 @@ class Listing(Schema):
     ways_out: list[Way] = Field(description="where nothing is left: what to leave out, best first")
 
 
+class EmbedTheme(Schema):
+    """Properties of CSS by which the shop draws its facets: with its colours and type, and its measures alone."""
+
+    colours: dict[str, str]
+    measures: dict[str, str]
+
+
 class EmbedApplies(Schema):
     """When a pick applies: `once`, or with a `button`."""
 
@@ -137,6 +144,7 @@ class EmbedListing(Schema):
     said: str = Field(description="what a screen reader says after a pick")
     shown: int = Field(description="products that are shown")
     applies: EmbedApplies
+    theme: EmbedTheme
     words: str = Field(description="what the button says that applies picks")
     parts: dict[str, str] = Field(
         description="HTML by part, empty where there is nothing to show; `rack:KEY` and `facet:KEY` of those that the query names"

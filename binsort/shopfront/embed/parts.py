@@ -10,6 +10,7 @@ from django.utils.html import strip_tags
 from binsort.racks.addresses import Pair, query_string
 from binsort.shopfront.asked import asked
 from binsort.shopfront.cards import Card
+from binsort.shopfront.face import face_now
 from binsort.shopfront.listings import ListingPage, listing_page
 from binsort.shopfront.planned import Placed
 
@@ -64,7 +65,7 @@ def embed_document(name: str, pairs: list[Pair]) -> dict[str, Any]:
     meant = {key: [value for name, value in pairs if name == key] for key in MEANT}
     own = [pair for pair in pairs if pair[0] not in (*MEANT, "category")]
     page = listing_page(asked(own, _PATH, host=(name, meant[RACK])))
-    behaves, ask = page.behaviour, page.asked
+    behaves, ask, the_theme = page.behaviour, page.asked, face_now().themed
     parts = {} if meant[ONLY] else dict(_Drawing(page, meant[FACET]).parts())
     return {
         "label": page.title,
@@ -73,6 +74,7 @@ def embed_document(name: str, pairs: list[Pair]) -> dict[str, Any]:
         "listing": page.listing,
         "said": strip_tags(parts.get("count", "")),
         "shown": page.seen,
+        "theme": {"colours": the_theme.tokens(), "measures": the_theme.tokens(colours=False)},
         "applies": {"wide": behaves.applies, "phone": behaves.applies_on_phones},
         "words": page.total_words,
         "parts": parts,

@@ -1,0 +1,1 @@
+"""The page of the theme of the shop's facets."""

@@ -32,13 +32,13 @@ class ThemeForm(forms.Form):
         label=_l("Type"),
         required=False,
         widget=forms.RadioSelect,
-        choices=(("shop", _l("The shop's")), ("system", _l("Plain")), ("serif", _l("Serif")), ("mono", _l("Even"))),
+        choices=(("shop", _l("The shop's")), ("system", _l("Plain")), ("serif", _l("Serif")), ("mono", _l("Typewriter"))),
     )
-    type = _size("type", _l("Size of type"))
-    box = _size("box", _l("Size of boxes"))
-    swatch = _size("swatch", _l("Size of swatches"))
-    row = _size("row", _l("Height of a choice"))
-    corner = _size("corner", _l("Corners"))
+    type = _size("type", _l("Size of type, px"))
+    box = _size("box", _l("Size of boxes, px"))
+    swatch = _size("swatch", _l("Size of swatches, px"))
+    row = _size("row", _l("Height of a choice, px"))
+    corner = _size("corner", _l("Corners, px"))
     accent = _colour("accent", _l("What is picked"))
     ink = _colour("ink", _l("Words"))
     edge = _colour("edge", _l("Edges"))

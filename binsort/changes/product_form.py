@@ -17,6 +17,7 @@ from binsort.core.products.product import Product, Variant
 from binsort.core.values.text import identity, normalise
 
 from .locks import change, hold, lock_products
+from .new_values import NewValue, ask_about_new
 from .products import Gone
 from .revisions import revise
 
@@ -34,6 +35,8 @@ class ProductForm:
     conflict_of_variants: bool = False
     makes_categories: bool = False  # those that do not exist are meant
     new_categories: tuple[str, ...] = ()  # that are asked about
+    makes_values: bool = False  # those that nothing has yet are meant
+    new_values: tuple[NewValue, ...] = ()  # that are asked about
 
     @property
     def is_open(self) -> bool:
@@ -44,6 +47,7 @@ class ProductForm:
 def read_product_form(post: Mapping[str, str]) -> ProductForm:
     """Read what a form says: ``f:KEY``, ``s:KEY`` (as it was shown), ``v:ROW:KEY``."""
     form = ProductForm(variants_seen=post.get("variants_seen", ""), makes_categories="make_categories" in post)
+    form.makes_values = "make_values" in post
     for name, text in post.items():
         kind, _, key = name.partition(":")
         if kind == "f":
@@ -68,6 +72,7 @@ def save_product(name: str, form: ProductForm, *, actor: Any = None) -> Revision
     Raises:
         Gone: somebody deleted the product.
         NewCategories: a category does not exist yet, and the form does not say that it is to be made.
+        NewValues: nothing has a value yet, and the form does not say that it is meant.
         Refused: something else is being written.
     """
     known = entries(definitions())
@@ -93,6 +98,8 @@ def save_product(name: str, form: ProductForm, *, actor: Any = None) -> Revision
     after = _with_variants(product, after, form, known)
     if form.is_open:
         return None
+    if not form.makes_values:
+        ask_about_new(product, after, known.values())
     return revise(f"Changed {after.name}", {name: after}, actor=actor, ask=not form.makes_categories)
 
 

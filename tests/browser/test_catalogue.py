@@ -144,6 +144,34 @@ class SheetTests(BrowserTestCase):
         page.click("#bulk-do")
         self.assertEqual(asked, ["Empty Material of 1 product? Undo brings the values back."])
 
+    def test_the_page_of_a_product(self):
+        """Several values are chips, known ones hang from the field while somebody types; a new one is asked about before it is kept."""
+        page = self.sign_in()
+        page.goto(self.live_server_url + "/catalogue/products/SC-1012/")
+        field = page.get_by_label("Tags", exact=False).first
+        field.fill("zz top")
+        field.press("Enter")
+        page.get_by_role("button", name="zz top: take away").wait_for()
+        brand = page.locator("#f-brand")
+        brand.fill("Sam")
+        page.locator(".of-field li:has-text('Sam')").first.wait_for()
+        brand.press("ArrowDown")
+        brand.press("Enter")
+        self.assertTrue(brand.input_value().startswith("Sam"))
+        chosen = brand.input_value()
+        brand.fill(chosen[:-1] + "x")
+        brand.press("Escape")
+        page.get_by_role("button", name="Save", exact=True).click()
+        page.locator("#new-values").wait_for()
+        self.assert_accessible(page, "new values asked about")
+        page.get_by_role("button", name=f"Take {chosen}").click()
+        self.assertEqual(page.locator("#f-brand").input_value(), chosen)
+        page.get_by_role("button", name="zz top: take away").click()
+        page.get_by_role("button", name="Save", exact=True).click()
+        page.locator("text=Changed").first.wait_for()
+        product = products_of(["SC-1012"])["SC-1012"]
+        self.assertEqual((product.brand, "zz top" in product.tags), (chosen, False))
+
     def test_two_people_at_one_cell(self):
         """The second is shown what the first made of it, and chooses."""
         page = self.open_missing()

@@ -324,7 +324,12 @@ class ProductPageTests(OwnerCase):
                 "v:new:attribute:colour": "Teal",
             },
         )
-        self.assertContains(self.send("H", data), "Changed Halyard.")
+        asked = self.send("H", data)
+        self.assertContains(asked, "Brand: no product has “Samphire” yet.", status_code=422)
+        self.assertContains(asked, "Colour: no product has “Teal” yet.", status_code=422)
+        self.assertContains(asked, 'value="H-3"', status_code=422)  # nothing that was typed is lost
+        self.assertEqual(products_of(["H"])["H"].brand, data["s:brand"])
+        self.assertContains(self.send("H", {**data, "make_values": "1"}), "Changed Halyard.")
         found = products_of(["H"])["H"]
         self.assertEqual(
             (found.brand, [(a.sku, a.offer.price) for a in found.variants]), ("Samphire", [("H-1", exact("3.5")), ("H-3", None)])
@@ -332,6 +337,15 @@ class ProductPageTests(OwnerCase):
         self.assertEqual((self.value("H", "attribute", "Colour"), found.rating), (["Red", "Teal"], exact("4.3")))
         self.client.post(f"/catalogue/changes/{Revision.objects.first().pk}/undo/")
         self.assertEqual([a.sku for a in products_of(["H"])["H"].variants], ["H-1", "H-2"])
+
+    def test_a_new_value_is_asked_about(self):
+        """One that nothing has yet is asked about beside the known one like it; a known one in another spelling, and a number, is not."""
+        asked = self.send("R2", self.save("R2", **{"f:attribute:colour": "Nawy"}))
+        self.assertContains(asked, "Take Navy", status_code=422)
+        self.assertContains(asked, "It is new: save", status_code=422)
+        self.assertEqual(self.value("R2", "attribute", "Colour"), [])
+        self.assertContains(self.send("R2", self.save("R2", **{"f:attribute:colour": "NAVY", "f:attribute:load": "77"})), "Changed Anchor warp")
+        self.assertContains(self.send("R2", self.save("R2", **{"f:attribute:colour": "Nawy", "make_values": "1"})), "Changed Anchor warp")
 
     def test_sale_prices(self):
         """A sale price is typed with its window, of a product or of one variant; one that cannot be read is told."""
@@ -347,8 +361,8 @@ class ProductPageTests(OwnerCase):
     def test_two_people(self):
         """Fields that only one of them touched are both kept; where both did, the second is shown what changed, and nothing typed is lost."""
         mine, theirs = (
-            self.save("R2", **{"f:brand": "Orrin", "f:tags": "calm"}),
-            self.save("R2", **{"f:brand": "Samphire", "f:price": "50"}),
+            self.save("R2", **{"f:brand": "Orrin", "f:tags": "calm", "make_values": "1"}),
+            self.save("R2", **{"f:brand": "Samphire", "f:price": "50", "make_values": "1"}),
         )
         self.send("R2", theirs)
         found = self.send("R2", mine)

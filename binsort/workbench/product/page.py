@@ -60,6 +60,11 @@ class FieldView:
         return self.entry.kind in (NUMBER, MONEY)
 
     @property
+    def is_suggested(self) -> bool:
+        """Whether known values are suggested while somebody types."""
+        return self.entry.kind in ("choice", "category", "state", "number") and self.entry.field.kind != "name"
+
+    @property
     def answers(self) -> tuple[str, ...]:
         """What a field of yes or no can say, what it says by now among it."""
         usual = ("", "yes", "no") if self.entry.field.kind == "attribute" else ("yes", "no")

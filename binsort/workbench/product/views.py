@@ -8,6 +8,7 @@ from django.utils.translation import gettext as _
 from binsort.catalog.dictionary.entry import BadValue
 from binsort.catalog.store.product_rows import products_of
 from binsort.changes.locks import Refused
+from binsort.changes.new_values import NewValues
 from binsort.changes.product_form import read_product_form, save_product
 from binsort.changes.product_writes import NewCategories
 from binsort.changes.products import Gone, delete_many, new_product
@@ -38,6 +39,8 @@ class ProductPage(CatalogueView):
             revision = save_product(identity, form, actor=request.user)
         except NewCategories as question:
             form.new_categories = question.paths
+        except NewValues as question:
+            form.new_values = question.values
         except Gone:
             messages.warning(
                 request,

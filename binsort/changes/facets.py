@@ -6,9 +6,11 @@ from copy import deepcopy
 from django.db import transaction
 from django.utils.translation import gettext as _
 
+from binsort.core.facets.bin_edits import kept_alone, left_out
 from binsort.core.facets.facet_file import FacetFileError, check_document
 from binsort.core.facets.rack_edits import rename_on_racks
 from binsort.core.facets.rule_edits import rename_facet
+from binsort.core.insight.proposals import free_key
 from binsort.core.values.strict_json import dumps
 from binsort.core.values.text import identity, normalise
 from binsort.people.acts import Act
@@ -181,6 +183,43 @@ def change_facet(key: str, changed: Document, *, actor: Actor, based_on: int | N
     if changed["key"] != key:
         FormerKey.objects.get_or_create(old=key, new=changed["key"])
     return edition
+
+
+@needs(Act.DRAFT)
+def split_off(
+    key: str, values: list[str], everything: list[str], label: str, *, actor: Actor, based_on: int | None = None
+) -> tuple[str, Edition]:
+    """Make a facet of its own out of some values of one, behind it on every rack that has it; returns its key, and the edition.
+
+    Args:
+        key: of the facet that has them; it leaves them out from then on.
+        values: as the catalogue writes them.
+        everything: all values there are, so that those that come later stay with the first facet.
+        label: what the new one is called.
+
+    Raises:
+        UnknownFacet: it is not there any more.
+        FacetFileError: nothing would be left of it, or the label is none.
+    """
+    before = facet_document(the_setup().draft.document, key)
+    new = ""
+
+    def edit(document: Document) -> None:
+        nonlocal new
+        new = free_key(label, {facet["key"] for facet in document["facets"]})
+        mine = facet_document(document, key)
+        own = {name: part for name, part in kept_alone(mine, values, everything).items() if name not in ("key", "label", "name")}
+        rest = left_out(mine, values)
+        mine.clear()
+        mine.update(rest)
+        document["facets"].append({"key": new, "label": normalise(label), **own})
+        for rack in document["racks"]:
+            if key in rack["facets"]:
+                rack["facets"].insert(rack["facets"].index(key) + 1, new)
+
+    words = _("%(label)s made out of %(facet)s") % {"label": normalise(label), "facet": before["label"]}
+    done = change(words, edit, actor=actor, based_on=based_on, only=key)
+    return new, done
 
 
 @needs(Act.DRAFT)

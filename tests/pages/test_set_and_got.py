@@ -9,7 +9,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 from PIL import Image
 
-from binsort.catalog.models import Attribute
+from binsort.catalog.models import Attribute, Product
 from binsort.catalog.store.category_paths import category_identities
 from binsort.changes import facets as facet_changes
 from binsort.changes.embeds import add_embed
@@ -18,6 +18,7 @@ from binsort.core.facets.former_forms import upgraded
 from binsort.core.facets.places import Listing, plan
 from binsort.core.facets.spec import Source
 from binsort.core.index.catalogue_index import CATEGORY
+from binsort.core.insight.proposals import grouped_tags, proposals
 from binsort.core.values.colours import contrast
 from binsort.racks.models import ShopFace
 from binsort.racks.number_words import words_of
@@ -413,6 +414,38 @@ class RuleTests(SetCase):
         undo_last()
         self.assertEqual(self.client.get(f"/catalogue/attributes/{row.pk}/").status_code, 200)
         self.assertEqual(Attribute.objects.get(identity="material").pk, row.pk)
+
+
+class TagTests(SetCase):
+    def test_groups_of_tags(self):
+        """Some tags become a facet of their own, the rest stays; both are in the shop, each narrows by itself; undo puts all back."""
+        facet_changes.add_facet({"key": "tag", "label": "Tags", "source": {"kind": "tag"}, "order": "count"}, rack="side", actor=None)
+        self.go_live()
+        names = [choice.label for choice in self.drawn("tag").choices]
+        mine = names[:2]
+        answer = self.client.post("/racks/facets/tag/act/", {"act": "split_off", "edition": the_setup().draft_id, "value": mine})
+        self.assertEqual(answer.status_code, 302)
+        new = answer["Location"].split("/")[-2]
+        self.go_live()
+        self.assertEqual(sorted(choice.label for choice in self.drawn(new).choices), sorted(mine))
+        self.assertEqual([choice.label for choice in self.drawn("tag").choices], names[2:])
+        one, other = self.drawn(new).choices[0], self.drawn("tag").choices[0]
+        both = self.client.get(f"/shop/?{new}={one.key}&tag={other.key}", follow=True).context["listing"].total
+        self.assertLessEqual(both, min(one.count, other.count))
+        self.client.post("/racks/undo/", {"edition": the_setup().draft_id})
+        self.assertNotIn(new, [facet["key"] for facet in draft()["facets"]])
+        self.assertEqual(facet_document(draft(), "tag").get("bins", {}), {})
+        page = self.client.post("/racks/facets/tag/act/", {"act": "split_off", "edition": the_setup().draft_id, "value": names}, follow=True)
+        self.assertContains(page, "Tick some of the values, not all of them")
+
+    def test_tags_that_begin_alike(self):
+        """Tags of one group are proposed as a facet by themselves, its bins named by what stands behind the mark."""
+        for number, row in enumerate(Product.objects.order_by("pk")[:30]):
+            Product.objects.filter(pk=row.pk).update(tags=[*row.tags, ("use:day_sailing", "use:racing", "use:cruising")[number % 3]])
+        proposal = next(one for one in grouped_tags(current().index) if one["label"] == "Use")
+        self.assertEqual(proposal["bins"]["only"], ["use:cruising", "use:day_sailing", "use:racing"])
+        self.assertEqual(proposal["bins"]["rename"]["use:day_sailing"], "Day sailing")
+        self.assertIn("Use", [one.spec.label for one in proposals(current().index, None, [])])
 
 
 class SourceTests(SetCase):

@@ -22,6 +22,8 @@ from .cuts import FEW_VALUES, column_weights, round_cuts
 
 VALUES, NUMBERS, DATES, TEXT = "values", "numbers", "dates", "text"
 _PROPOSED_WORDS = 8
+_GROUPED_TAG = re.compile(r"([^\W\d_][^:=/_-]*?)\s*[:=/_-]\s*([^\W\d].*)")  # what stands before the first mark, and behind it
+_LEAST_IN_GROUP, _MOST_GROUPS = 3, 6
 _LEAST_TAGS = 8  # tags that share a prefix before a number is read out of them
 _NUMBERED_TAG = re.compile(r"(.*?[^0-9.\s-])[\s:_-]*([0-9]+(?:\.[0-9]+)?)(?: ?[^0-9]*)?")
 
@@ -70,6 +72,7 @@ def _documents(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
     for given in index.attributes():
         yield attribute_document(index, given)
     yield from _numbered_tags(index)
+    yield from ((VALUES, document) for document in grouped_tags(index))
     if words := words_document(index):
         yield TEXT, words
     yield DATES, dated_document(index)
@@ -116,6 +119,23 @@ def _numbered_tags(index: Index) -> Iterator[tuple[str, dict[str, Any]]]:
             label = slug(prefix).replace("-", " ").capitalize()
             source = {"kind": "number_from", "from": "tag", "prefix": prefix}
             yield TEXT, numeric_document(index, {"label": label, "source": source})
+
+
+def grouped_tags(index: Index) -> Iterator[dict[str, Any]]:
+    """Yield a facet (without a key) for each group of tags that begin alike, such as ``use:racing`` and ``use:cruising``."""
+    groups: dict[str, dict[str, str]] = {}
+    products: Counter[str] = Counter()
+    tags, counts = index.facts.items(TAG), index.facts.field(TAG).counts
+    for code in counts.nonzero()[0].tolist():
+        match = _GROUPED_TAG.fullmatch(tags[code])
+        if match:
+            group, rest = identity(match[1]), match[2]
+            groups.setdefault(group, {})[tags[code]] = tidy_label(rest)
+            products[group] += int(counts[code])
+    for group, count in products.most_common(_MOST_GROUPS):
+        if len(groups[group]) >= _LEAST_IN_GROUP and count >= _LEAST_TAGS:
+            bins = {"only": sorted(groups[group], key=identity), "rename": groups[group]}
+            yield {"label": tidy_label(group), "source": {"kind": "tag"}, "bins": bins, "order": "count", "empty": "emptied"}
 
 
 def words_document(index: Index) -> dict[str, Any] | None:

@@ -1,8 +1,10 @@
 """What can be done on a bench: each act reads what was sent and returns the facet's document as it becomes, with what is done in words."""
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
+from os.path import commonprefix
 from typing import Any
 
 from django.http import QueryDict
@@ -10,11 +12,13 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from binsort.core.answers.matching import Facet
+from binsort.changes.facets import split_off
 from binsort.core.facets import bin_edits, range_edits
 from binsort.core.facets.kinds import kind_of
 from binsort.core.index.bins import Bin
 from binsort.core.insight.hidden_numbers import pointed
 from binsort.core.insight.number_line import NumberLine, number_line
+from binsort.core.insight.proposals import tidy_label
 from binsort.core.insight.suggested_cuts import proposed_bins, suggested
 from binsort.core.insight.value_list import RawValue, raw_values, value_name
 from binsort.core.values.amounts import read_amount
@@ -28,6 +32,7 @@ from binsort.racks.differences import cuts_said, values_said
 from binsort.racks.number_words import bin_words
 from binsort.workbench.rack.page import Sight
 
+_LONGEST = 80  # label of a facet
 Document = dict[str, Any]
 Done = tuple[Document, str]
 
@@ -226,6 +231,23 @@ def only(acting: Acting) -> Done:
     """Keep only some values."""
     names = acting.names()
     return bin_edits.kept_alone(acting.document, names, acting.everything), _("only %(values)s kept") % {"values": values_said(names)}
+
+
+def facet_of_its_own(acting: Acting, *, actor: Any, based_on: int | None) -> tuple[str, str]:
+    """Make another facet out of some values; returns its key and its label. Raises CannotDo, and what the service raises."""
+    names = acting.names()
+    if len(set(names)) >= len(acting.everything):
+        raise CannotDo(_("Tick some of the values, not all of them: the facet would be left with nothing."))
+    label = _label_of_group(acting.facet.spec.label, names)
+    new, _edition = split_off(acting.key, names, acting.everything, label, actor=actor, based_on=based_on)
+    return new, label
+
+
+def _label_of_group(label: str, names: list[str]) -> str:
+    """Return what a facet of some values may be called: what all of them begin with, else the facet and the first of them."""
+    start = commonprefix([name.lower() for name in names]) if len(names) > 1 else ""
+    word = tidy_label(re.split(r"[:=/_\s-]", start, maxsplit=1)[0]) if re.search(r"[:=/_\s-]", start) else ""
+    return word or f"{label}: {names[0]}"[:_LONGEST]
 
 
 def rename(acting: Acting) -> Done:

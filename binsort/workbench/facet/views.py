@@ -24,7 +24,7 @@ from binsort.tally.current import current
 from binsort.workbench.frame.messages import say_done
 from binsort.workbench.frame.views import Edit, OwnerView, based_on
 
-from .acts import Acting, CannotDo, done
+from .acts import Acting, CannotDo, done, facet_of_its_own
 from .form import FacetForm, form_document
 from .look_form import LookForm, look_document
 from .page import BenchSight, facet_page, facts_of, mended, unbinned_page
@@ -111,6 +111,8 @@ class Act(OwnerView):
         setup = the_setup()
         document = _document_or_404(setup.draft.document, key)
         pairs = query_pairs(request)
+        if request.POST.get("act") == "split_off":
+            return self._split_off(request, setup, key, pairs)
         try:
             changed, said = self._done(request, setup, key, pairs)
             if changed != document:
@@ -128,6 +130,22 @@ class Act(OwnerView):
             return redirect("checkup" if _is_of_checkup(request) else address)
         response = self.show(request, self.context(the_setup(), key, _without_suggestion(pairs, request)))
         response["HX-Replace-Url"] = address
+        return response
+
+    def _split_off(self, request: HttpRequest, setup: Setup, key: str, pairs: Sequence[Pair]) -> HttpResponse:
+        """Make a facet of its own out of the values that are ticked, and go there: it wants a name."""
+        bench = BenchSight(setup, key, pairs)
+        try:
+            new, label = facet_of_its_own(Acting(bench.sight, key, bench.document, request.POST), actor=request.user, based_on=based_on(request))
+        except (CannotDo, facet_changes.EditedMeanwhile, FacetFileError) as problem:
+            other = problem if isinstance(problem, facet_changes.EditedMeanwhile) else None
+            messages.warning(request, _MEANWHILE % other.said if other else str(problem))
+            return redirect("facet", key=key)
+        messages.success(request, _("%(label)s is a facet of its own, behind it on its racks.") % {"label": label}, extra_tags="undo")
+        if not request.htmx:  # type: ignore[attr-defined]
+            return redirect("facet", key=new)
+        response = HttpResponse()
+        response["HX-Redirect"] = reverse("facet", kwargs={"key": new})
         return response
 
     def _done(self, request: HttpRequest, setup: Setup, key: str, pairs: Sequence[Pair]) -> tuple[Document, str]:

@@ -6,13 +6,16 @@ from functools import cached_property, partial
 from typing import Any
 
 from django.urls import reverse
+from django.utils.translation import gettext as _
 
 from binsort.catalog.models import Category
 from binsort.core.answers.answer import State
 from binsort.core.facets.behaviour import MOST_A_PAGE, Behaviour, Sort
-from binsort.core.facets.places import SEARCH, Listing
+from binsort.core.facets.places import SEARCH, TAG, Listing
 from binsort.core.facets.query import FreeRange, Picks
 from binsort.core.index.catalogue_index import Index
+from binsort.core.index.tags import tag_by_slug, tagged
+from binsort.core.insight.proposals import tidy_label
 from binsort.core.values.text import category_path, identity, normalise
 from binsort.racks.addresses import Pair, pick_pairs, picked_pairs, query_string, range_text
 from binsort.racks.attribute_use import dictionary_colours, looks_with_colours, not_narrowing, served
@@ -32,7 +35,12 @@ from .planned import MATCH, Planned
 from .seen import read_seen
 from .typed import Typed, understood
 
+TAG_NAMED = "_tag"  # in a query of another page than its own listing; no key of a facet begins with a line
 SHOWN, SEEN = "shown", "seen"  # in an address: how many products a page has; which were seen before it
+
+
+class UnknownTag(LookupError):
+    """There is no product with a tag at an address."""
 
 
 @dataclass(frozen=True)
@@ -53,6 +61,8 @@ class Asked:
     sorts: tuple[Sort, ...]
     came: tuple[str, tuple[Pair, ...]]  # the address and the query as they came
     hosted: Hosted | None = None  # it is shown on another site
+    tag: tuple[str, str] | None = None  # what the listing is of, with what stands for it in an address; None for no tag
+    tag_in_query: bool = False
 
     @property
     def behaves(self) -> Behaviour:
@@ -70,6 +80,17 @@ class Asked:
         return self.held.beside(("trail", self.nodes), partial(trail_of, self.nodes))
 
     # -- words
+
+    @property
+    def title(self) -> str:
+        """What the listing is called."""
+        if self.hosted:
+            return self.hosted.label
+        if self.tag and (not self.trail or not self.tag_in_query):
+            return tidy_label(self.tag[0])
+        if self.trail:
+            return self.trail[-1].name
+        return _("All products") if not self.state.listing else _("Nothing here")
 
     @cached_property
     def looks(self) -> dict[str, dict[str, Any]]:
@@ -134,8 +155,9 @@ class Asked:
 
     @property
     def category(self) -> list[Pair]:
-        """The category that the query names; none where the address does."""
-        return [("category", " > ".join(self.state.listing))] if self.in_query and self.state.listing else []
+        """The category, and the tag, that the query names; none where the address does."""
+        named = [("category", " > ".join(self.state.listing))] if self.in_query and self.state.listing else []
+        return [*named, *([(TAG_NAMED, self.tag[1])] if self.tag and self.tag_in_query else [])]
 
     @cached_property
     def fixed(self) -> list[Pair]:
@@ -166,13 +188,16 @@ class Asked:
         """The query by which another page, of a product, knows this listing."""
         category = [("category", " > ".join(self.nodes))] if self.nodes else []
         search = [("q", self.found.text)] if self.found else []
-        return [*category, *search, *pick_pairs(self.state), *self.kept]
+        tag = [(TAG_NAMED, self.tag[1])] if self.tag else []
+        return [*category, *tag, *search, *pick_pairs(self.state), *self.kept]
 
     @property
     def shop_address(self) -> str:
         """The listing's page in the shop, whichever page this was asked for."""
-        here = address_of(self.trail) if self.trail else reverse("shop")
-        return here + query_string([pair for pair in self.listing_pairs if pair[0] != "category" or not self.trail])
+        tagged_here = reverse("shop-tag", kwargs={"slug": self.tag[1]}) if self.tag else reverse("shop")
+        here = address_of(self.trail) if self.trail else tagged_here
+        said = [pair for pair in self.listing_pairs if pair[0] != TAG_NAMED or self.trail]
+        return here + query_string([pair for pair in said if pair[0] != "category" or not self.trail])
 
     @cached_property
     def found_elsewhere(self) -> int:
@@ -189,7 +214,7 @@ class Asked:
 
     def without_search(self) -> "Asked":
         """Return the same with nothing searched for."""
-        return replace(self, state=State(self.state.rack, self.state.query), found=None)
+        return replace(self, state=State(self.state.rack, self.state.query, within=self.state.within), found=None)
 
     # -- order
 
@@ -228,7 +253,13 @@ MOST_SHOWN = 480  # products on a page that was made longer and longer
 
 
 def asked(
-    pairs: Sequence[Pair], path: str, slugs: Sequence[str] = (), *, draft: bool = False, host: tuple[str, Sequence[str]] | None = None
+    pairs: Sequence[Pair],
+    path: str,
+    slugs: Sequence[str] = (),
+    *,
+    tag: str = "",
+    draft: bool = False,
+    host: tuple[str, Sequence[str]] | None = None,
 ) -> Asked:
     """Understand a query.
 
@@ -236,11 +267,13 @@ def asked(
         pairs: the query, decoded.
         path: the address without its query.
         slugs: of the category in the address; none for all products, or where the query names one.
+        tag: what stands for a tag in the address; empty where the query names it, or none.
         draft: somebody is shown the draft in place of what shoppers see.
         host: another site shows it: the name of what it shows, and the keys of the racks that it names.
 
     Raises:
         UnknownCategory: there is none of these slugs.
+        UnknownTag: nothing has such a tag.
         NotThere: what another site shows is not in the shop any more.
         NotReady: there are no counts yet.
     """
@@ -250,7 +283,10 @@ def asked(
     hosted = _hosted(held, edition, *host) if host else None
     nodes = hosted.nodes if hosted else tuple(category.path_identity.split(" > ")) if category else _named(pairs)
     text = next((normalise(value) for name, value in reversed(pairs) if name == "q" and value.strip()), "")
-    planned = Planned.of(edition, Listing.of(nodes) if nodes or not text else Listing(SEARCH), hosted)
+    named_tag = next((value for name, value in reversed(pairs) if name == TAG_NAMED), "") if not (slugs or host) else ""
+    known_tag = _tag(held, tag or named_tag, is_needed=bool(tag))
+    by_text = Listing(SEARCH) if text and not nodes else Listing.of(nodes)
+    planned = Planned.of(edition, Listing(TAG, (), identity(known_tag[0])) if known_tag else by_text, hosted)
     rack = held.rack(served(planned.specs, held.beside("not narrowing", not_narrowing)), for_shoppers=True)
     named = renamed(_with_standing(pairs, hosted) if hosted else pairs, rack, nodes)
     typed = understood(named, rack.specs)
@@ -258,6 +294,7 @@ def asked(
     sorts = _with_data(planned.sorts(searching=found is not None), rack.index)
     wanted = [sort for name, value in pairs if name == "sort" for sort in sorts if sort.key == value]
     sort = wanted[-1] if wanted else sorts[0]
+    within = held.beside(("tagged", known_tag), lambda: tagged(held.index, known_tag[0])) if known_tag else None
     query = replace(rack.read(typed.pairs, nodes), sort="listed" if sort.by == MATCH else sort.key)
     if hosted:
         hosted.check(query.ignored)
@@ -265,7 +302,7 @@ def asked(
         held=held,
         edition=edition,
         planned=planned,
-        state=State(rack, query, found.products if found else None),
+        state=State(rack, query, found.products if found else None, within),
         path=path,
         pairs=tuple(named),
         typed=typed,
@@ -276,7 +313,17 @@ def asked(
         sorts=sorts,
         came=(path, tuple(pairs)),
         hosted=hosted,
+        tag=known_tag,
+        tag_in_query=not tag,
     )
+
+
+def _tag(held: Current, slug: str, *, is_needed: bool) -> tuple[str, str] | None:
+    """Return a tag with what stands for it in an address. Raises UnknownTag where one is needed and there is none."""
+    tags = held.beside("tags", lambda: tag_by_slug(held.index)) if slug else {}
+    if slug and slug not in tags and is_needed:
+        raise UnknownTag(slug)
+    return (tags[slug], slug) if slug in tags else None
 
 
 def _with_data(sorts: Sequence[Sort], index: Index) -> tuple[Sort, ...]:

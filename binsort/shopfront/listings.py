@@ -62,11 +62,7 @@ class ListingPage:
     @property
     def title(self) -> str:
         """The heading of the page."""
-        if self.asked.hosted:
-            return self.asked.hosted.label
-        if self.trail:
-            return self.trail[-1].name
-        return _("All products") if not self.asked.state.listing else _("Nothing here")
+        return self.asked.title
 
     @property
     def path(self) -> str:
@@ -242,6 +238,11 @@ class ListingPage:
     def without_search(self) -> str:
         """The address with nothing searched for."""
         return self.asked.without_search().address(self.asked.picks)
+
+    @property
+    def tag_words(self) -> str:
+        """The listing's tag as a query of another page names it; empty for others."""
+        return self.asked.tag[1] if self.asked.tag else ""
 
     @property
     def path_words(self) -> str:

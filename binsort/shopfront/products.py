@@ -162,7 +162,7 @@ def _articles(
 
 def _is_from(asked: Asked) -> bool:
     """Tell whether somebody came from a listing that is not all products."""
-    return bool(asked.picks or asked.nodes or asked.found)
+    return bool(asked.picks or asked.nodes or asked.tag or asked.found)
 
 
 def _followed(asked: Asked, product: Product) -> tuple[int | None, Why | None, tuple[Variant, ...]]:
@@ -236,7 +236,6 @@ def _picked(asked: Asked) -> dict[str, set[str]]:
 
 
 def _origin(asked: Asked, product: Product, slot: int | None) -> Origin:
-    trail = asked.trail
     total = len(asked.state.result)
     place, around = 0, []
     if slot is not None and slot in asked.state.result and total <= _LONGEST_WAY:
@@ -246,7 +245,7 @@ def _origin(asked: Asked, product: Product, slot: int | None) -> Origin:
     cards = Cards(asked).of(around)
     at = next((number for number, card in enumerate(cards) if card.id == product.id), 0)
     return Origin(
-        title=trail[-1].name if trail else _("All products"),
+        title=asked.title,
         address=asked.shop_address,
         total=total,
         search=asked.found.text if asked.found else "",

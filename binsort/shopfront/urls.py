@@ -25,5 +25,6 @@ urlpatterns = [
     path("basket/add/", views.PutIntoBasket.as_view(), name="shop-basket-add"),
     path("basket/change/", views.ChangeBasket.as_view(), name="shop-basket-change"),
     path("c/<path:slugs>/", views.Listing.as_view(), name="shop-category"),
+    path("t/<str:slug>/", views.Listing.as_view(), name="shop-tag"),
     path("p/<path:identity>/", views.ProductPage.as_view(), name="shop-product"),
 ]

@@ -28,7 +28,7 @@ from binsort.racks.theme import Theme
 from binsort.tally.current import Current, NotReady, current
 
 from .addresses import UnknownCategory, address_of, near_addresses
-from .asked import Asked, asked
+from .asked import Asked, UnknownTag, asked
 from .basket import basket_of, count_of, put_in, set_quantity
 from .footfall import note_basket, note_listing, note_product, note_unfolded
 from .linked_data import as_script, listing_data, way_data
@@ -41,13 +41,14 @@ from .why import slot_of, why
 class Listing(View):
     """A listing: the page, the part of it that a pick changes, or the next products."""
 
-    def get(self, request: HttpRequest, slugs: str = "") -> HttpResponse:
+    def get(self, request: HttpRequest, slugs: str = "", slug: str = "") -> HttpResponse:
+        path = slugs.split("/") if slugs else ()
         try:
-            query = _at_its_address(
-                asked(typed_pairs(request), request.path, slugs.split("/") if slugs else (), draft=_link(request) is not None)
-            )
+            query = _at_its_address(asked(typed_pairs(request), request.path, path, tag=slug, draft=_link(request) is not None))
         except UnknownCategory as error:
             raise Http404("There is no such category.") from error
+        except UnknownTag as error:
+            raise Http404("No product has that tag.") from error
         htmx = request.htmx  # type: ignore[attr-defined]
         is_more = bool(htmx) and htmx.target == "more"
         page = listing_page(query, is_more=is_more)
@@ -113,7 +114,7 @@ def _asked_of_listing(request: HttpRequest) -> Asked:
 
 def _at_its_address(query: Asked) -> Asked:
     """Return a query that names its category as one on the category's own listing."""
-    trail = query.trail if query.in_query else ()
+    trail = query.trail if query.in_query and (not query.tag or query.tag_in_query) else ()
     return replace(query, path=address_of(trail), in_query=False) if trail else query
 
 

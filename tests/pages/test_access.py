@@ -151,6 +151,7 @@ ADDRESSES = {
     "shop-category": ("/shop/c/nothing/", "get", OPEN, 404),
     "shop-product": ("/shop/p/nothing/", "get", OPEN, 404),
     "shop-unfolded": ("/shop/unfolded/", "post", OPEN, 204),
+    "shop-tag": ("/shop/t/nothing/", "get", OPEN, 404),
     "shop-suggest": ("/shop/suggest/?q=rope", "get", OPEN, 200),
     "shop-why": ("/shop/why/nothing/", "get", OPEN, 404),
     "picture": ("/pictures/coil-3b5488.svg", "get", OPEN, 200),

@@ -12,12 +12,14 @@ from PIL import Image
 from binsort.catalog.models import Attribute, Product
 from binsort.catalog.store.category_paths import category_identities
 from binsort.changes import facets as facet_changes
+from binsort.changes import racks as rack_changes
 from binsort.changes.embeds import add_embed
 from binsort.changes.undo import undo_last
 from binsort.core.facets.former_forms import upgraded
 from binsort.core.facets.places import Listing, plan
 from binsort.core.facets.spec import Source
 from binsort.core.index.catalogue_index import CATEGORY
+from binsort.core.index.tags import tag_by_slug, tagged, tags_of
 from binsort.core.insight.proposals import grouped_tags, proposals
 from binsort.core.values.colours import contrast
 from binsort.racks.models import ShopFace
@@ -437,6 +439,33 @@ class TagTests(SetCase):
         self.assertEqual(facet_document(draft(), "tag").get("bins", {}), {})
         page = self.client.post("/racks/facets/tag/act/", {"act": "split_off", "edition": the_setup().draft_id, "value": names}, follow=True)
         self.assertContains(page, "Tick some of the values, not all of them")
+
+    def test_the_listing_of_a_tag(self):
+        """It holds the products of the tag, counts and empty bins among them alone, with a rack of its own where one is placed there."""
+        tag, total = tags_of(current().index)[0]
+        slug = next(slug for slug, name in tag_by_slug(current().index).items() if name == tag)
+        rows = Product.objects.filter(tags__contains=[tag], visible=True)
+        facet_changes.change_facet("colour", {**facet_document(draft(), "colour"), "empty": "emptied"}, actor=None)
+        self.go_live()
+        page = self.client.get(f"/shop/t/{slug}/").context["listing"]
+        self.assertEqual((page.total, page.listing, page.title.lower()), (total, rows.count(), tag.lower()))
+        colour = next(facet for facet in page.facets if facet.key == "colour")
+        self.assertTrue(all(choice.count for choice in colour.choices))  # what the listing never has is not dimmed there
+        first = colour.choices[0]
+        narrowed = self.client.get(f"/shop/t/{slug}/?colour={first.key}").context["listing"]
+        self.assertEqual(narrowed.total, first.count)
+        self.assertTrue(set(narrowed.slots) <= set(tagged(current().index, tag)))
+        origin = self.client.get(narrowed.cards[0].address).context["product"].origin
+        self.assertEqual((origin.address, origin.total), (f"/shop/t/{slug}/?colour={first.key}", narrowed.total))
+        rack_changes.make_rack("Of tags", actor=None)
+        rack_changes.put_on_rack("price", "of-tags", actor=None)
+        self.client.post("/listings/", {"at": f"tag:{tag.lower()}", "where": "side", "choice": "own", "rack": "of-tags",
+                                        "edition": the_setup().draft_id})  # fmt: skip
+        self.go_live()
+        self.assertEqual([facet.key for facet in self.client.get(f"/shop/t/{slug}/").context["listing"].facets], ["price"])
+        self.assertGreater(len(self.client.get("/shop/").context["listing"].facets), 1)
+        self.assertEqual(self.client.get("/shop/t/nothing-has-it/").status_code, 404)
+        self.assertContains(self.client.get(f"/listings/?at=tag:{tag.lower()}&where=side"), "See it in the shop")
 
     def test_tags_that_begin_alike(self):
         """Tags of one group are proposed as a facet by themselves, its bins named by what stands behind the mark."""

@@ -24,7 +24,7 @@ from .matching import Conditions, Facet, Left, conditions_of
 from .ordering import ordered_part
 from .side_by_side import SideBySide
 
-SEARCH = "q"  # no facet can have this key
+SEARCH, WITHIN = "q", "_within"  # no facet can have these keys
 EMPTIED = "emptied"  # of empty bins those are seen that picks have emptied
 _KEPT_LISTINGS = 64  # whose bins, in order and with their counts, are kept
 
@@ -198,28 +198,32 @@ def in_scope(spec: FacetSpec, bin: Bin, listing: Listing) -> bool:
 class State:
     """One query on its way to an answer: the listing, the effective picks, the result."""
 
-    def __init__(self, rack: RackIndex, query: Query, found: BitMap | None = None) -> None:
+    def __init__(self, rack: RackIndex, query: Query, found: BitMap | None = None, within: BitMap | None = None) -> None:
         """Understand what is asked.
 
         Args:
             rack: whose facets are picked.
             query: that :meth:`RackIndex.read` understood.
             found: the products that a search by text found, None where nothing is searched for; all else is counted among them.
+            within: the products that the listing is about besides its category, such as those of a tag; None for all.
         """
         self.rack = rack
         self.query = query
         self.found = found
         self.listing = query.category
-        self.products = rack.index.listing(query.category)
+        self.within = within
+        self.products = rack.index.listing(query.category) if within is None else rack.index.listing(query.category) & within
         self.shown = taking_part(rack.specs, query.picks, Occasion(query.category, rack.today, rack.nodes))
         self.picks: Mapping[str, Picks] = {key: picks for key, picks in query.picks.items() if key in self.shown}
         conditions = conditions_of(rack.facets, self.picks)
-        self.conditions: Conditions = conditions if found is None else conditions.among(SEARCH, found)
+        for name, products in ((SEARCH, found), (WITHIN, within)):
+            conditions = conditions if products is None else conditions.among(name, products)
+        self.conditions: Conditions = conditions
         self._facets: dict[str, FacetAnswer] = {}
 
     def with_picks(self, picks: Mapping[str, Picks]) -> "State":
         """Return the same query with other picks; rules between facets are looked at anew."""
-        return State(self.rack, replace(self.query, picks=dict(picks)), self.found)
+        return State(self.rack, replace(self.query, picks=dict(picks)), self.found, self.within)
 
     def without_picks(self, keys: Container[str]) -> "State":
         """Return the same query without the picks of some facets; rules between facets are looked at anew."""
@@ -252,7 +256,7 @@ class State:
 
     def _answer(self, facet: Facet) -> FacetAnswer:
         spec, picks = facet.spec, self.picks.get(facet.spec.key, Picks())
-        here = self.rack.on_listing(facet, self.listing)
+        here = self.rack.on_listing(facet, self.listing) if self.within is None else _on_listing(facet, self.listing, self.products)
         counter = Counter(self.left, facet, None if picks else self.rack.beside(facet))
         counts = counter.bins(here.bins, here.products, here.places)
         ends = bounds(self.left, facet) if spec.free else None

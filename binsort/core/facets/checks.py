@@ -269,9 +269,10 @@ def _check_places(racks: list[Any]) -> list[Problem]:
     taken: dict[tuple[str, ...], str] = {}
     for rack, rule in _place_rules(racks):
         key, listing, where = rack["key"], rule.get("listing"), rule.get("where")
-        needed = {"category": "category", "embed": "embed"}.get(str(listing), "")
+        needed = str(listing) if listing in ("category", "tag", "embed") else ""
         said = {
             "category": " > ".join(map(identity, category_path(str(rule.get("category", ""))))),
+            "tag": identity(str(rule.get("tag", ""))),
             "embed": normalise(str(rule.get("embed", ""))),
         }
         for name, text in said.items():

@@ -6,7 +6,7 @@ from typing import Any
 
 from binsort.core.values.text import category_path, identity
 
-from .places import ALL, CATEGORY, EMBED, SIDE, Listing, Places, rules_of
+from .places import ALL, CATEGORY, EMBED, SIDE, TAG, Listing, Places, name_said, rules_of
 
 INHERIT, NOTHING = "inherit", "nothing"
 
@@ -16,7 +16,7 @@ def with_place(document: dict[str, Any], listing: dict[str, Any], where: str, ch
 
     Args:
         document: a facet file; not changed.
-        listing: as a rule has it: ``listing``, and ``category`` or ``embed``.
+        listing: as a rule has it: ``listing``, and ``category``, ``tag`` or ``embed``.
         where: the place.
         choice: the key of a rack, :data:`NOTHING` or :data:`INHERIT`.
         below: whether it holds for the listings below, too.
@@ -43,12 +43,12 @@ def listing_of(said: dict[str, Any]) -> Listing:
     """Return the listing that a rule names."""
     if said["listing"] == CATEGORY:
         return Listing(CATEGORY, tuple(map(identity, category_path(said["category"]))))
-    return Listing(said["listing"], (), said.get("embed", "") if said["listing"] == EMBED else "")
+    return Listing(said["listing"], (), name_said(said))
 
 
-def said_of_listing(listing: str, path: str = "", embed: str = "") -> dict[str, Any]:
-    """Return how a rule names a listing."""
-    return {"listing": listing, **({"category": path} if listing == CATEGORY else {}), **({"embed": embed} if listing == EMBED else {})}
+def said_of_listing(listing: str, name: str = "") -> dict[str, Any]:
+    """Return how a rule names a listing; the name is the path of a category, a tag, or the name of an embed."""
+    return {"listing": listing, **({listing: name} if listing in (CATEGORY, TAG, EMBED) else {})}
 
 
 def write_down(document: dict[str, Any]) -> None:

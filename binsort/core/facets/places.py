@@ -9,18 +9,18 @@ from binsort.core.values.text import category_path, identity
 
 ABOVE, SIDE, BELOW, DRAWER = "above", "side", "below", "drawer"
 PLACES = (ABOVE, SIDE, BELOW, DRAWER)  # on the page, in the order of the page; the drawer is the phone's
-ALL, CATEGORY, SEARCH, EMBED = "all", "category", "search", "embed"
-LISTINGS = (ALL, CATEGORY, SEARCH, EMBED)
+ALL, CATEGORY, TAG, SEARCH, EMBED = "all", "category", "tag", "search", "embed"
+LISTINGS = (ALL, CATEGORY, TAG, SEARCH, EMBED)
 SPOTS = (SIDE, ABOVE, BELOW)  # a facet that two racks of a listing have shows in the first of these
 
 
 @dataclass(frozen=True, slots=True)
 class Listing:
-    """A page of products: all of them, those of a category, what a search found, or one on another site."""
+    """A page of products: all of them, those of a category or a tag, what a search found, or one on another site."""
 
     kind: str = ALL
     path: tuple[str, ...] = ()  # identities, of a category
-    name: str = ""  # of an embed
+    name: str = ""  # of an embed; identity of a tag
 
     @classmethod
     def of(cls, path: Sequence[str] | None) -> "Listing":
@@ -67,8 +67,13 @@ def rules_of(document: Mapping[str, Any]) -> list[Rule]:
 def _rule(rack: str, said: Mapping[str, Any]) -> Rule:
     kind = said.get("listing", ALL)
     path = tuple(map(identity, category_path(said.get("category", "")))) if kind == CATEGORY else ()
-    listing = Listing(kind, path, said.get("embed", "") if kind == EMBED else "")
-    return Rule(rack=rack, where=said["where"], listing=listing, below=said.get("below", True), shown=said.get("shown", True))
+    return Rule(rack=rack, where=said["where"], listing=Listing(kind, path, name_said(said)), below=said.get("below", True), shown=said.get("shown", True))
+
+
+def name_said(said: Mapping[str, Any]) -> str:
+    """Return the name of the listing that a rule is about: of an embed, or the identity of a tag; empty for the others."""
+    kind = said.get("listing", ALL)
+    return said.get("embed", "") if kind == EMBED else identity(said.get("tag", "")) if kind == TAG else ""
 
 
 class Places:

@@ -10,9 +10,11 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from binsort.core.facets.place_edits import INHERIT, NOTHING, with_place
-from binsort.core.facets.places import ABOVE, ALL, BELOW, CATEGORY, DRAWER, PLACES, SIDE, Listing, Placed, Places, Plan, plan
+from binsort.core.facets.places import ABOVE, ALL, BELOW, CATEGORY, DRAWER, PLACES, SIDE, TAG, Listing, Placed, Places, Plan, plan
 from binsort.core.index.bitmaps import union
+from binsort.core.index.tags import tag_by_slug, tagged, tags_of
 from binsort.core.insight.coverage import percent
+from binsort.core.values.text import identity
 from binsort.racks.models import Setup
 from binsort.racks.places_in_words import place_words
 from binsort.racks.setup import Document
@@ -23,6 +25,7 @@ from .strands import Spot, spots
 from .tree import Folding, Node, Tree, tree_of
 
 _OWN = "own"
+_TAGS = 200  # that are offered
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,6 +124,8 @@ class PlacingPage:
     """All that the page shows."""
 
     rows: tuple[RowView, ...]
+    tags: tuple[str, ...]  # whose listings can be looked at
+    tag_address: str  # of the listing of the tag that is looked at, in the shop; empty for others
     others: tuple[RowView, ...]
     count: int
     shown: int
@@ -187,7 +192,9 @@ class _Page:
         every = with_place(self.document, self.here.said, self.where, INHERIT)
         return PlacingPage(
             rows=tuple(self.rows(self.tree.shown)),
-            others=tuple(self.rows(self.tree.embeds)),
+            others=tuple(self.rows(self._others())),
+            tag_address=self._tag_address(),
+            tags=tuple(tag for tag, _count in tags_of(self.index)[:_TAGS]),
             count=self.tree.count,
             shown=len(self.tree.shown),
             racks=tuple(self.labels.items()),
@@ -209,6 +216,16 @@ class _Page:
             whole=self.address(tree=""),
             own=self.address(tree=_OWN),
         )
+
+    def _tag_address(self) -> str:
+        tag = self.here.listing.name
+        slugs = {identity(tag): slug for slug, tag in tag_by_slug(self.index).items()} if self.here.listing.kind == TAG else {}
+        return reverse("shop-tag", kwargs={"slug": slugs[tag]}) if tag in slugs else ""
+
+    def _others(self) -> list[Node]:
+        """Search results, tags and other sites; a tag that is looked at among them."""
+        is_new = self.here.listing.kind == TAG and self.here not in self.tree.embeds
+        return [*self.tree.embeds, *([self.here] if is_new else [])]
 
     def kept(self) -> dict[str, str]:
         return {"at": self.here.key, "where": self.where, **({"tree": _OWN} if self.asked.get("tree") == _OWN else {})}
@@ -245,6 +262,8 @@ class _Page:
     def total(self, node: Node) -> int | None:
         if node.listing.kind == ALL:
             return len(self.index.every_product)
+        if node.listing.kind == TAG:
+            return len(tagged(self.index, node.listing.name))
         return len(self.index.listing(node.listing.path)) if node.listing.kind == CATEGORY else None
 
     def cell(self, node: Node, where: str, spot: Spot) -> CellView:

@@ -9,7 +9,8 @@ from django.utils.translation import gettext as _
 
 from binsort.catalog.store.category_paths import category_paths, identities_of
 from binsort.core.facets.place_edits import listing_of, said_of_listing
-from binsort.core.facets.places import ALL, CATEGORY, EMBED, PLACES, SEARCH, Listing, Places, facets_of
+from binsort.core.facets.places import ALL, CATEGORY, EMBED, PLACES, SEARCH, TAG, Listing, Places, facets_of
+from binsort.core.values.text import identity
 from binsort.racks.models import Embed
 from binsort.racks.places_in_words import listing_words
 from binsort.racks.setup import Document
@@ -60,6 +61,8 @@ class Tree:
 
     def named(self, key: str) -> Node:
         """Return the listing of this key, all products where there is none."""
+        if key.startswith(f"{TAG}:") and identity(key.removeprefix(f"{TAG}:")):
+            return tag_node(identity(key.removeprefix(f"{TAG}:")))
         known = next((node for node in (*self.shown, *self.embeds) if node.key == key), None)
         place = next((place for place, path in enumerate(self.identities) if _key(path) == key), None) if known is None else None
         return known or (_node(self.paths[place], self.identities[place], 0) if place is not None else self.shown[0])
@@ -129,9 +132,16 @@ def _node(names: tuple[str, ...], path: tuple[str, ...], below: int, *, is_folde
 def _others(own: set[Listing]) -> Iterator[Node]:
     """Yield search results, and the listings of other sites: those there are, and those that rules name."""
     yield Node("search", listing_words(Listing(SEARCH)), Listing(SEARCH), said_of_listing(SEARCH), 1, 0)
+    for tag in sorted({listing.name for listing in own if listing.kind == TAG}):
+        yield tag_node(tag)
     labels = dict(Embed.objects.values_list("name", "label"))
     for name in sorted({listing.name for listing in own if listing.kind == EMBED} | labels.keys()):
-        yield Node(f"embed:{name}", labels.get(name, name), Listing(EMBED, (), name), said_of_listing(EMBED, embed=name), 1, 0)
+        yield Node(f"embed:{name}", labels.get(name, name), Listing(EMBED, (), name), said_of_listing(EMBED, name), 1, 0)
+
+
+def tag_node(tag: str) -> Node:
+    """Return the listing of a tag, by its identity."""
+    return Node(f"{TAG}:{tag}", listing_words(Listing(TAG, (), tag)), Listing(TAG, (), tag), said_of_listing(TAG, tag), 1, 0)
 
 
 def _key(path: tuple[str, ...]) -> str:

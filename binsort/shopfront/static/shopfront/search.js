@@ -16,6 +16,7 @@
     const query = new URLSearchParams([...new FormData(field().form)].filter(([name, value]) => value !== "" && name !== "q" && name !== "category"));
     query.set("q", text);
     if (field().dataset.listing) query.set("category", field().dataset.listing);
+    if (field().dataset.tag) query.set("_tag", field().dataset.tag);
     try {
       const answer = await fetch(`${field().dataset.suggest}?${query}`, { signal: asked.signal });
       if (!answer.ok || field().value.trim() !== text) return;

@@ -70,7 +70,7 @@ def _known(entry: Entry) -> dict[str, str]:
     if entry.field.kind == "attribute":
         source = Source("attribute", entry.field.name)
         row = definitions().get(identity(entry.field.name))
-        named = AttributeValue.objects.filter(attribute=row).values_list("text", flat=True)
+        named = list(AttributeValue.objects.filter(attribute=row).values_list("text", flat=True))
     else:
         source, named = Source(BY_KEY[entry.field.kind].source), []
     try:

@@ -2,7 +2,6 @@
 
 from hashlib import sha256
 from io import BytesIO
-from typing import BinaryIO
 
 from django.utils.translation import gettext as _
 from PIL import Image, ImageOps, UnidentifiedImageError
@@ -22,12 +21,11 @@ _QUALITY = 88
 
 
 @needs(Act.DRAFT)
-def keep_picture(file: BinaryIO, *, actor: Actor) -> str:
+def keep_picture(data: bytes, *, actor: Actor) -> str:
     """Keep a picture and return the address by which it is shown. Raises Refused where it is none, or too large.
 
     It is read and written anew, so that nothing but its picture is kept: no place, no camera, nothing hidden behind it.
     """
-    data = file.read(MOST_BYTES + 1)
     if len(data) > MOST_BYTES:
         raise Refused(_("The picture has more than 8 MB. Make it smaller: it is shown at 480 pixels at most."))
     try:

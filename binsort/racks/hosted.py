@@ -52,7 +52,8 @@ class Hosted:
             raise NotThere(f"There is no rack “{gone[0][:60]}” in the shop now.")
         named = tuple(dict.fromkeys(rack for rack in racks if rack != Embed.NO_RACK))
         identity = embed.category.path_identity if embed.category else embed.path_identity
-        return cls(embed.name, embed.label, tuple(identity.split(" > ")) if identity else None, standing, None if Embed.AS_PLACED in named else named)
+        nodes = tuple(identity.split(" > ")) if identity else None
+        return cls(embed.name, embed.label, nodes, standing, None if Embed.AS_PLACED in named else named)
 
     def specs(self, edition: Edition | None) -> tuple[FacetSpec, ...]:
         """Return the facets that it always narrows by, whatever else is picked."""

@@ -9,7 +9,6 @@ from binsort.core.values.colours import luminance
 
 from .controls import Control
 
-
 CUTS = ("corner", "stripes", "halves", "sectors")
 SIZES = ("usual", "small", "large")  # of swatches and pictures
 

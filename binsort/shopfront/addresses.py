@@ -8,6 +8,7 @@ from rapidfuzz.process import extract
 
 from binsort.catalog.models import Category
 from binsort.core.values.text import path_identity
+from binsort.tally.current import Current
 
 _MOST_NEAR, _ALIKE, _LONGEST = 4, 70, 80  # categories that are named, how like they are in hundredths, letters compared
 
@@ -54,6 +55,12 @@ def trail_of(path: tuple[str, ...] | None) -> tuple[Category, ...]:
         return ()
     rows = {row.path_identity: row for row in Category.objects.filter(path_identity__in=names)}
     return tuple(rows[name] for name in names) if len(rows) == len(names) else ()
+
+
+def departments_of(held: Current) -> tuple[Category, ...]:
+    """Return the top categories that have products to show."""
+    rows = held.beside("departments", lambda: tuple(Category.objects.filter(parent=None)))
+    return tuple(row for row in rows if held.index.has_category((row.path_identity,)))
 
 
 def near_addresses(path: str) -> list[tuple[str, str]]:

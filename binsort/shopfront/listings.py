@@ -20,9 +20,8 @@ from binsort.racks.attribute_use import is_open_to_search_engines, not_narrowing
 from binsort.racks.presentation import unsent_picks
 from binsort.racks.shown_facet import Shown
 from binsort.racks.sort_words import sort_words
-from binsort.tally.current import Current
 
-from .addresses import category_address
+from .addresses import category_address, departments_of
 from .asked import SEEN, SHOWN, Asked
 from .cards import Card, Cards
 from .drawn import Drawn, Pick, Picked, Pill
@@ -386,12 +385,6 @@ def listing_page(asked: Asked, *, is_more: bool = False) -> ListingPage:
         departments=partial(departments_of, asked.held),
         is_more=is_more,
     )
-
-
-def departments_of(held: Current) -> tuple[Category, ...]:
-    """Return the top categories that have products to show."""
-    rows = held.beside("departments", lambda: tuple(Category.objects.filter(parent=None)))
-    return tuple(row for row in rows if held.index.has_category((row.path_identity,)))
 
 
 def _named(listing: tuple[str, ...] | None) -> Category | None:

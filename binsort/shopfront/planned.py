@@ -11,7 +11,7 @@ from binsort.core.facets.behaviour import Behaviour, Sort
 from binsort.core.facets.places import DRAWER, EMBED, SIDE, SPOTS, Listing, Plan, plan, plan_of_named
 from binsort.core.facets.spec import FacetSpec
 from binsort.racks.hosted import Hosted
-from binsort.racks.models import Edition, Embed
+from binsort.racks.models import Edition
 from binsort.racks.shown_facet import Shown
 
 WIDE, PHONE = "wide", "phone"

@@ -5,8 +5,6 @@ from dataclasses import dataclass
 from functools import partial
 from itertools import islice
 
-from django.utils.translation import gettext as _
-
 from binsort.catalog.models import Category
 from binsort.core.facets.kinds import OFFERED
 from binsort.core.index.bitmaps import union
@@ -20,13 +18,12 @@ from binsort.racks.attribute_use import off_pages
 from binsort.racks.number_words import money
 from binsort.racks.shown_facet import Swatch
 
-from .addresses import product_address, trail_of
+from .addresses import departments_of, product_address, trail_of
 from .articles import NOT_SAID, Article, Grid, article_of, grids, option_names, said
 from .asked import Asked
 from .basket import article_key, is_sold
 from .cards import Card, Cards, matching_articles
 from .linked_data import Absolute, Node, product_data
-from .listings import departments_of
 from .why import Why, slot_of, why
 
 ARTICLE = "article"  # in an address: the number of the article on which the page opens

@@ -27,12 +27,12 @@ from binsort.racks.shop_face import the_face
 from binsort.racks.theme import Theme
 from binsort.tally.current import Current, NotReady, current
 
-from .addresses import UnknownCategory, address_of, near_addresses
+from .addresses import UnknownCategory, address_of, departments_of, near_addresses
 from .asked import Asked, UnknownTag, asked
 from .basket import basket_of, count_of, put_in, set_quantity
 from .footfall import note_basket, note_listing, note_product, note_unfolded
 from .linked_data import as_script, listing_data, way_data
-from .listings import ListingPage, departments_of, listing_page
+from .listings import ListingPage, listing_page
 from .products import product_page
 from .suggestions import suggestions
 from .why import slot_of, why

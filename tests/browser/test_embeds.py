@@ -129,6 +129,7 @@ class TwoListingsTests(EmbedTestCase):
         page.locator("#way-1").click()
         wait_until(page, f"{PRODUCTS}.querySelectorAll('.card').length > 0")
 
+
 FOUND = "search picks count products more"
 PLACED = """parts => {
   const main = document.querySelector("main");

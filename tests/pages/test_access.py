@@ -154,7 +154,6 @@ ADDRESSES = {
     "shop-tag": ("/shop/t/nothing/", "get", OPEN, 404),
     "shop-suggest": ("/shop/suggest/?q=rope", "get", OPEN, 200),
     "shop-why": ("/shop/why/nothing/", "get", OPEN, 404),
-    "picture": ("/pictures/coil-3b5488.svg", "get", OPEN, 200),
 }
 
 

@@ -65,7 +65,7 @@ class WordsTests(TestCase):
         self.assertIn('class="strip has-colours none"', colours(None, "strip"))
         five = {cut: colours(Swatch(("#111111", "#222222", "#333333", "#444444", "#555555"), False, cut, line=True), "dot") for cut in CUTS}
         self.assertEqual({drawn.count("<path") for drawn in five.values()}, {5})
-        self.assertEqual(len({drawn for drawn in five.values()}), 4)
+        self.assertEqual(len(set(five.values())), 4)
         self.assertIn('d="M2.4 0H4.8V12H2.4z" fill="#222222" stroke="#fff"', five["stripes"])
         self.assertIn('d="M0 2.4V4.8H12V2.4z" fill="#222222"', five["halves"])
         self.assertIn('d="M6 6L6 -2.64A8.64 8.64 0 0 1', five["sectors"])

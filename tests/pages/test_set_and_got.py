@@ -339,7 +339,9 @@ class ThemeTests(SetCase):
         self.assertNotContains(self.client.get("/shop/"), "theme.css")
         self.client.post("/shop-theme/", {"family": "serif", "box": "22", "accent": "#7a1d3a", "corner": "4"})
         for address in ("/shop/", "/racks/"):
-            self.assertContains(self.client.get(address, follow=True), "/theme.css?family=serif&amp;box=22&amp;corner=4&amp;accent=%237a1d3a")
+            self.assertContains(
+                self.client.get(address, follow=True), "/theme.css?family=serif&amp;box=22&amp;corner=4&amp;accent=%237a1d3a"
+            )
         sheet = self.client.get("/theme.css?family=serif&box=22&corner=4&accent=%237a1d3a").content.decode()
         self.assertIn("--facet-box:22px", sheet)
         self.assertIn("--color-navy:#7a1d3a", sheet)
@@ -437,7 +439,9 @@ class TagTests(SetCase):
         self.client.post("/racks/undo/", {"edition": the_setup().draft_id})
         self.assertNotIn(new, [facet["key"] for facet in draft()["facets"]])
         self.assertEqual(facet_document(draft(), "tag").get("bins", {}), {})
-        page = self.client.post("/racks/facets/tag/act/", {"act": "split_off", "edition": the_setup().draft_id, "value": names}, follow=True)
+        page = self.client.post(
+            "/racks/facets/tag/act/", {"act": "split_off", "edition": the_setup().draft_id, "value": names}, follow=True
+        )
         self.assertContains(page, "Tick some of the values, not all of them")
 
     def test_the_listing_of_a_tag(self):

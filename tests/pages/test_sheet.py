@@ -344,7 +344,9 @@ class ProductPageTests(OwnerCase):
         self.assertContains(asked, "Take Navy", status_code=422)
         self.assertContains(asked, "It is new: save", status_code=422)
         self.assertEqual(self.value("R2", "attribute", "Colour"), [])
-        self.assertContains(self.send("R2", self.save("R2", **{"f:attribute:colour": "NAVY", "f:attribute:load": "77"})), "Changed Anchor warp")
+        self.assertContains(
+            self.send("R2", self.save("R2", **{"f:attribute:colour": "NAVY", "f:attribute:load": "77"})), "Changed Anchor warp"
+        )
         self.assertContains(self.send("R2", self.save("R2", **{"f:attribute:colour": "Nawy", "make_values": "1"})), "Changed Anchor warp")
 
     def test_sale_prices(self):

@@ -312,7 +312,9 @@ class CountedTests(ShopTestCase):
         for near in page.near.articles:
             self.assertTrue(self.client.get(near.address).context["product"].why.is_in)
         self.assertTrue(page.near.scales and page.near.numbers and page.near.articles)
-        narrow = self.listing("?price=20.10..20.40&colour=red&rating=4-to-4.5&material=polyester&stock=in", "/shop/c/rope-and-cordage/").near
+        narrow = self.listing(
+            "?price=20.10..20.40&colour=red&rating=4-to-4.5&material=polyester&stock=in", "/shop/c/rope-and-cordage/"
+        ).near
         self.assertEqual({len(near.ends) for near in narrow.numbers if near.key == "price"}, {1})  # they would lie on each other
 
     def test_pills_say_what_comes_back(self):

@@ -67,7 +67,8 @@ def rules_of(document: Mapping[str, Any]) -> list[Rule]:
 def _rule(rack: str, said: Mapping[str, Any]) -> Rule:
     kind = said.get("listing", ALL)
     path = tuple(map(identity, category_path(said.get("category", "")))) if kind == CATEGORY else ()
-    return Rule(rack=rack, where=said["where"], listing=Listing(kind, path, name_said(said)), below=said.get("below", True), shown=said.get("shown", True))
+    listing = Listing(kind, path, name_said(said))
+    return Rule(rack=rack, where=said["where"], listing=listing, below=said.get("below", True), shown=said.get("shown", True))
 
 
 def name_said(said: Mapping[str, Any]) -> str:

@@ -100,7 +100,7 @@ def legible(colour: str, ground: str, least: float) -> str:
     ('#757575', '#22345c')
     """
     ways = [[mixed(end, colour, step / _STEPS) for step in range(_STEPS + 1)] for end in ("#000000", "#ffffff")]
-    for darker, lighter in zip(*ways, strict=True):
+    for darker, lighter in zip(ways[0], ways[1], strict=True):
         for one in (darker, lighter):
             if contrast(one, ground) >= least:
                 return one

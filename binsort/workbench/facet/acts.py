@@ -4,15 +4,14 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from os.path import commonprefix
 from typing import Any
 
 from django.http import QueryDict
 from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
-from binsort.core.answers.matching import Facet
 from binsort.changes.facets import split_off
+from binsort.core.answers.matching import Facet
 from binsort.core.facets import bin_edits, range_edits
 from binsort.core.facets.kinds import kind_of
 from binsort.core.index.bins import Bin
@@ -33,6 +32,7 @@ from binsort.racks.number_words import bin_words
 from binsort.workbench.rack.page import Sight
 
 _LONGEST = 80  # label of a facet
+_MARK = re.compile(r"[:=/_\s-]")  # behind the group of a tag
 Document = dict[str, Any]
 Done = tuple[Document, str]
 
@@ -245,9 +245,9 @@ def facet_of_its_own(acting: Acting, *, actor: Any, based_on: int | None) -> tup
 
 def _label_of_group(label: str, names: list[str]) -> str:
     """Return what a facet of some values may be called: what all of them begin with, else the facet and the first of them."""
-    start = commonprefix([name.lower() for name in names]) if len(names) > 1 else ""
-    word = tidy_label(re.split(r"[:=/_\s-]", start, maxsplit=1)[0]) if re.search(r"[:=/_\s-]", start) else ""
-    return word or f"{label}: {names[0]}"[:_LONGEST]
+    starts = {identity(_MARK.split(name, maxsplit=1)[0]) for name in names if _MARK.search(name)}
+    is_alike = len(starts) == 1 and len(names) > 1 and all(map(_MARK.search, names))
+    return tidy_label(starts.pop()) if is_alike else f"{label}: {names[0]}"[:_LONGEST]
 
 
 def rename(acting: Acting) -> Done:

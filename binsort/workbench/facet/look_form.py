@@ -35,7 +35,14 @@ class LookForm(forms.Form):
 
     title = _tray(_l("Title"), ("on", _l("Shown")), ("off", _l("Hidden")))
     help = forms.CharField(label=_l("Help text"), required=False, max_length=160)
-    label = _tray(_l("Label goes"), ("right", _l("right")), ("left", _l("left")), ("below", _l("below")), ("hover", _l("on hover")), ("none", _l("none")))
+    label = _tray(
+        _l("Label goes"),
+        ("right", _l("right")),
+        ("left", _l("left")),
+        ("below", _l("below")),
+        ("hover", _l("on hover")),
+        ("none", _l("none")),
+    )
     open = _tray(_l("Starts open on a desktop"), ("on", _l("Open")), ("off", _l("Shut")))
     open_on_phone = _tray(_l("Starts open on a phone"), ("on", _l("Open")), ("off", _l("Shut")))
     search_engines = _tray(_l("Search engines"), ("on", _l("May list its bins")), ("off", _l("Kept out")))
@@ -209,7 +216,8 @@ def _said(value: Any) -> str:
 
 _USUAL: Document = {
     "title": True, "help": "", "label": "right", "open": True, "open_on_phone": False, "search_engines": False,
-    "search": "auto", "counts": True, "more": MORE, "limit": SHOWN_BINS, "columns": 0, "levels": 0, "step": None, "ranges": False, "size": "usual",
+    "search": "auto", "counts": True, "more": MORE, "limit": SHOWN_BINS, "columns": 0, "levels": 0, "step": None, "ranges": False,
+    "size": "usual",
     "all": "", "chip": "",
 }  # fmt: skip
 

@@ -14,7 +14,7 @@ from binsort.catalog.dictionary.entry import BadValue
 from binsort.changes import facets as facet_changes
 from binsort.changes import racks as rack_changes
 from binsort.changes.locks import Refused
-from binsort.changes.pictures import keep_picture
+from binsort.changes.pictures import MOST_BYTES, keep_picture
 from binsort.core.facets.facet_file import FacetFileError
 from binsort.core.values.text import identity, normalise
 from binsort.racks.addresses import Pair, query_pairs, query_string
@@ -136,7 +136,8 @@ class Act(OwnerView):
         """Make a facet of its own out of the values that are ticked, and go there: it wants a name."""
         bench = BenchSight(setup, key, pairs)
         try:
-            new, label = facet_of_its_own(Acting(bench.sight, key, bench.document, request.POST), actor=request.user, based_on=based_on(request))
+            acting = Acting(bench.sight, key, bench.document, request.POST)
+            new, label = facet_of_its_own(acting, actor=request.user, based_on=based_on(request))
         except (CannotDo, facet_changes.EditedMeanwhile, FacetFileError) as problem:
             other = problem if isinstance(problem, facet_changes.EditedMeanwhile) else None
             messages.warning(request, _MEANWHILE % other.said if other else str(problem))
@@ -165,7 +166,7 @@ def _with_picture(request: HttpRequest) -> QueryDict:
         return request.POST
     data = request.POST.copy()
     try:
-        data.update({"way": "image", "image": keep_picture(file, actor=request.user)})
+        data.update({"way": "image", "image": keep_picture(file.read(MOST_BYTES + 1), actor=request.user)})
     except Refused as error:
         raise CannotDo(str(error)) from error
     data.setlist("way", ["image"])

@@ -222,10 +222,10 @@ class _Page:
         slugs = {identity(tag): slug for slug, tag in tag_by_slug(self.index).items()} if self.here.listing.kind == TAG else {}
         return reverse("shop-tag", kwargs={"slug": slugs[tag]}) if tag in slugs else ""
 
-    def _others(self) -> list[Node]:
+    def _others(self) -> tuple[Node, ...]:
         """Search results, tags and other sites; a tag that is looked at among them."""
         is_new = self.here.listing.kind == TAG and self.here not in self.tree.embeds
-        return [*self.tree.embeds, *([self.here] if is_new else [])]
+        return (*self.tree.embeds, *([self.here] if is_new else []))
 
     def kept(self) -> dict[str, str]:
         return {"at": self.here.key, "where": self.where, **({"tree": _OWN} if self.asked.get("tree") == _OWN else {})}

@@ -42,8 +42,10 @@ class _Words:
         kinds = " ".join(kind for kind, is_so in (("lacks", not cell.text and not variant.is_spare), ("n", cell.is_number)) if is_so)
         error = f'<p class="error">{escape(cell.error)}</p>' if cell.error else ""
         key, text = escape(cell.entry.key), escape(cell.text)
-        field = f' data-field="{key}"{" data-many" if cell.entry.many else ""} autocomplete="off"' if cell.is_suggested else ""
+        many = " data-many" if cell.entry.many else ""
+        field = f' data-field="{key}"{many} autocomplete="off"' if cell.is_suggested else ""
         return (
-            f'<td{" class=wrong" if cell.error else ""}><input name="v:{name}:{key}" value="{text}" aria-label="{told}" class="{kinds}"{field}>'
+            f"<td{' class=wrong' if cell.error else ''}>"
+            f'<input name="v:{name}:{key}" value="{text}" aria-label="{told}" class="{kinds}"{field}>'
             f"{error}</td>"
         )

@@ -75,7 +75,7 @@ def _said(theme: Theme) -> Iterator[dict[str, Any]]:
 
 def _drawn() -> Iterator[Shown]:
     """Yield facets of the rack, as many different controls as there are."""
-    sight, seen = Sight(the_setup(), []), set()
+    sight, seen = Sight(the_setup(), []), set[str]()
     for facet in sight.state.rack.facets:
         drawn = sight.preview(facet, most=_CHOICES, whenever=True)
         if drawn and drawn.control.key not in seen and len(seen) < _DRAWN:

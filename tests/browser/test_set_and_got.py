@@ -1,5 +1,6 @@
 """Set is got, in a browser: journeys of owners counted in actions, each seen in the shop after *Put live*, wide and on a phone."""
 
+from binsort.changes.facets import add_facet
 from binsort.racks.setup import facet_document, the_setup
 
 from .pages import BrowserTestCase, wait_until
@@ -201,3 +202,76 @@ class JourneyTests(BrowserTestCase):
         self.assertIn("on Lighting and below", self.page.inner_text("#rule-material"))
         self.page.hover("#take-off-material", force=True)
         self.assert_accessible(self.page, "a rule on days")
+
+    def test_a_facet_above_the_products(self):
+        """One facet of the side rack stands above the products, wide and on a phone, and nowhere else."""
+        self.go("/racks/facets/colour/")
+        self.hand.actions += 1
+        self.kept(lambda: self.page.select_option("#facet-where", "above"))
+        self.spent("a facet of a rack above the products")
+        self.assertEqual(self.page.input_value("#facet-where"), "above")
+        self.live()
+        for how in ({}, {"width": 390, "height": 844, "touch": True}):
+            shop = self.open("/shop/", **how)
+            self.assertEqual(shop.locator("[id=facet-colour]").count(), 1)
+            self.assertEqual(shop.locator(".facet-row.above #facet-colour").count(), 1)
+            shop.click("#facet-colour > summary")
+            shop.locator("#facet-colour .choice").first.click()
+            wait_until(shop, "location.search.includes('colour=')")
+
+    def test_the_look_of_all_facets(self):
+        """A colour tried on real facets, kept, is in the shop; what could not be read is not drawn; it is taken back by one button."""
+        self.go("/shop-theme/")
+        self.assert_accessible(self.page, "the look of the facets")
+        with self.page.expect_response(lambda response: "accent" in response.url):
+            self.page.fill("[name=accent]", "#7a1d3a")
+            self.page.press("[name=accent]", "Tab")
+        self.hand.actions += 1
+        self.page.wait_for_load_state("networkidle")
+        self.assertNotIn("csrf", self.page.url)
+        self.hand.click("text=Keep it for the shop")
+        self.spent("the look of all facets in the shop's colour")
+        self.page.locator("text=Kept. Shoppers see it").wait_for()
+        shop = self.open("/shop/?colour=navy")
+        drawn = "getComputedStyle(document.querySelector('#facet-price .spread path.in')).fill"
+        self.assertEqual(shop.evaluate(drawn), "rgb(122, 29, 58)")
+        self.page.click("#theme-back")
+        self.page.locator("text=Kept. Shoppers see it").wait_for()
+        shop.reload()
+        self.assertEqual(shop.evaluate(drawn), "rgb(29, 49, 86)")
+
+    def test_a_group_of_tags(self):
+        """Tags that are ticked become a facet of their own beside the rest."""
+        document = the_setup().draft.document
+        add_facet({"key": "tags", "label": "Tags", "source": {"kind": "tag"}, "order": "count"}, rack="side", actor=None)
+        self.go("/racks/facets/tags/")
+        rows = self.page.locator("#values [data-value] input")
+        for place in (0, 1):
+            self.hand.actions += 1
+            rows.nth(place).check()
+        self.hand.click("button:has-text('own facet')")
+        self.page.locator("text=is a facet of its own").wait_for()
+        self.spent("a group of tags as a facet of its own")
+        self.assertNotIn("/tags/", self.page.url)
+        self.assertEqual(len(the_setup().draft.document["facets"]), len(document["facets"]) + 2)
+
+    def test_a_quick_look(self):
+        """A product opens over its listing, wide and on a phone, by mouse and by keys; shut, the focus is where it was."""
+        self.go("/racks/of/side/behaves/")
+        self.choose("opens", "quick")
+        self.live()
+        for how in ({}, {"width": 390, "height": 844, "touch": True}):
+            shop = self.open(ROPE + "?colour=navy", **how)
+            link = shop.locator(".card > a").first
+            name = link.locator(".card-name").inner_text()
+            link.focus()
+            shop.keyboard.press("Enter")
+            box = shop.locator("dialog.quick")
+            box.locator("h1", has_text=name).wait_for()
+            self.assert_accessible(shop, "a quick look")
+            self.assertIn("colour=navy", shop.url)
+            shop.keyboard.press("Escape")
+            wait_until(shop, "document.activeElement.matches('.card > a')")
+            link.click()
+            box.get_by_role("link", name="Open its page").click()
+            shop.locator("article.product h1", has_text=name).wait_for()

@@ -28,7 +28,7 @@ CHOICES: dict[str, tuple[str, ...]] = {  # of each setting that is chosen; the f
     "search": ("rack", "above", "none"),
     "typing": ("enter", "typing"),
     "picture": ("usual", "large", "small", "none"),
-    "opens": ("here", "tab"),
+    "opens": ("here", "quick", "tab"),
 }
 
 

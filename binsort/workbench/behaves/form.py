@@ -27,7 +27,7 @@ _WORDS: dict[str, Any] = {
     "search": {"rack": _l("In the rack"), "above": _l("Above"), "none": _l("Nowhere")},
     "typing": {"enter": _l("On Enter"), "typing": _l("While typing")},
     "picture": {"usual": _l("Usual"), "large": _l("Large"), "small": _l("Small"), "none": _l("None")},
-    "opens": {"here": _l("In place"), "tab": _l("In a new tab")},
+    "opens": {"here": _l("In place"), "quick": _l("Quick look"), "tab": _l("In a new tab")},
 }
 _LABELS: dict[str, Any] = {
     "after": _l("After a pick"),

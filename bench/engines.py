@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from functools import partial
 
 import numpy as np
+from pyroaring import BitMap
 
 from binsort.core.answers.answer import RackIndex, State
 from binsort.core.facets.facet_file import facet_file
@@ -27,7 +28,8 @@ ON_VARIANTS = (4, 5, 6, 7)  # where same-variant matching is measured
 VARIANTS = 3
 PICKED = {"product": (2, 5, 8), "variant": (2, 5, 7)}  # facets with two picks each; in the second case two are variant-level
 ROUNDS = 12  # different picks, so that nothing is answered out of a cache
-SORTS = ("listed", "name", "newest", "price", "-price")
+SORTS = ("listed", "name", "newest", "price", "-price", "saving", "buyable", f"attribute.a{NUMERIC}")
+WITHIN = 10  # one product in so many has the tag whose listing is asked for
 PRICES = 5000
 
 
@@ -178,6 +180,8 @@ def main() -> None:
         for page in (1, 100):
             state = State(rack, Query(sort=sort, page=page))
             pages[f"{sort} {page}"] = vars(timed(partial(_page, state), seconds=0.5))
+    tagged = BitMap(range(0, products, WITHIN))
+    pages["answer within a tenth"] = vars(timed(lambda run: State(rack, asked(level, run % ROUNDS), within=tagged).facets))
     picked = State(rack, asked(level, 1, "price"))
     picked.page(24)
     pages["price picked"] = vars(timed(partial(_page, picked), seconds=0.5))

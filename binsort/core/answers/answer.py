@@ -87,6 +87,7 @@ class RackIndex:
         self.by_key = {facet.spec.key: facet for facet in self.facets}
         self._beside: dict[bool, SideBySide] = {}  # by whether on variants
         self._on_listing: dict[Listing, dict[str, OnListing]] = {}  # by listing, then by facet
+        self._on_part: dict[tuple[Listing, int], tuple[BitMap, dict[str, OnListing]]] = {}  # the same within some products, held here
 
     @classmethod
     def of_known(cls, index: Index, specs: Sequence[FacetSpec], known: Mapping[FacetSpec, Facet]) -> "RackIndex":
@@ -149,10 +150,18 @@ class RackIndex:
         """The ordinal of the day that rules on time go by: that of the index's moment in UTC, unless the shop keeps another."""
         return self.index.today
 
-    def on_listing(self, facet: Facet, listing: Listing) -> OnListing:
-        """Return a facet's bins on a listing, in order, with their counts while nothing is picked."""
+    def on_listing(self, facet: Facet, listing: Listing, within: BitMap | None = None) -> OnListing:
+        """Return a facet's bins on a listing, in order, with their counts while nothing is picked.
+
+        Args:
+            facet: of this rack.
+            listing: its category.
+            within: the products that it is about besides; what was found for the very same object is kept.
+        """
         if listing is not None and not self.index.has_category(listing):
             return _on_listing(facet, listing, BitMap())
+        if within is not None:
+            return self._within(facet, listing, within)
         kept = self._on_listing.pop(listing, None) or {}
         here = kept.get(facet.spec.key)
         tree = self.index.tree if facet.spec.order.removeprefix("-") == TREE else None
@@ -161,6 +170,19 @@ class RackIndex:
         self._on_listing[listing] = kept  # the one used last stands last
         while len(self._on_listing) > _KEPT_LISTINGS:
             self._on_listing.pop(next(iter(self._on_listing), None), None)
+        return here
+
+
+    def _within(self, facet: Facet, listing: Listing, within: BitMap) -> OnListing:
+        """Return the same within some products; in the order of the tree, which may change, it is found anew."""
+        key = listing, id(within)
+        kept = self._on_part.pop(key, None) or (within, {})
+        here = kept[1].get(facet.spec.key)
+        if here is None or here.tree is not None:
+            here = kept[1][facet.spec.key] = _on_listing(facet, listing, self.index.listing(listing) & within)
+        self._on_part[key] = kept  # the one used last stands last
+        while len(self._on_part) > _KEPT_LISTINGS:
+            self._on_part.pop(next(iter(self._on_part), (None, 0)), None)
         return here
 
 
@@ -256,7 +278,7 @@ class State:
 
     def _answer(self, facet: Facet) -> FacetAnswer:
         spec, picks = facet.spec, self.picks.get(facet.spec.key, Picks())
-        here = self.rack.on_listing(facet, self.listing) if self.within is None else _on_listing(facet, self.listing, self.products)
+        here = self.rack.on_listing(facet, self.listing, self.within)
         counter = Counter(self.left, facet, None if picks else self.rack.beside(facet))
         counts = counter.bins(here.bins, here.products, here.places)
         ends = bounds(self.left, facet) if spec.free else None

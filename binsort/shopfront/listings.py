@@ -58,7 +58,7 @@ class ListingPage:
     departments: Callable[[], tuple[Category, ...]]
     is_more: bool  # only the products after those that were seen are drawn
 
-    @property
+    @cached_property
     def title(self) -> str:
         """The heading of the page."""
         return self.asked.title
@@ -96,7 +96,7 @@ class ListingPage:
         """How much of the listing meets the picks, in hundredths."""
         return 100 * self.total / self.whole if self.whole else 0
 
-    @property
+    @cached_property
     def behaviour(self) -> Behaviour:
         """How the page behaves."""
         return self.asked.behaves
@@ -106,7 +106,7 @@ class ListingPage:
         """All facets, in the order of the page."""
         return tuple(placed.facet for placed in (*self.above, *self.side, *self.below))
 
-    @property
+    @cached_property
     def side_is_empty(self) -> bool:
         """Whether no facet ever stands at the side of this listing, so that it takes no room."""
         return not self.asked.planned.plan.facets[SIDE] and not self.opens_from_button
@@ -116,7 +116,7 @@ class ListingPage:
         """Whether there is a drawer on a phone."""
         return bool(self.asked.planned.plan.facets[DRAWER])
 
-    @property
+    @cached_property
     def opens_from_button(self) -> bool:
         """Whether what to narrow by opens from a button on wide screens: as set, or because the drawer alone has a rack."""
         return self.behaviour.wide != "open" or (not self.asked.planned.plan.facets[SIDE] and self.has_drawer)
@@ -126,7 +126,7 @@ class ListingPage:
         """From where it opens."""
         return self.behaviour.wide if self.behaviour.wide != "open" else "left"
 
-    @property
+    @cached_property
     def page_class(self) -> str:
         """The classes of the page: how its places are laid out."""
         behaves = self.behaviour
@@ -144,12 +144,12 @@ class ListingPage:
         """Whether the side has so much that it stands in two columns where there is room."""
         return self.behaviour.width != "narrow" and len(self.asked.planned.plan.facets[SIDE]) >= _TWO_COLUMNS
 
-    @property
+    @cached_property
     def picked(self) -> Picked:
         """What is picked and searched for."""
         return Picked(self.pills, self.search, self.without_search if self.search else "", self.clear, self.words.clear)
 
-    @property
+    @cached_property
     def picks(self) -> tuple[Pick, ...]:
         """All picks."""
         return tuple(pick for pill in self.pills for pick in pill.picks)
@@ -174,7 +174,7 @@ class ListingPage:
         """What comes close where nothing is left."""
         return near_of(self.asked)
 
-    @property
+    @cached_property
     def words(self) -> Words:
         """The shop's own words."""
         behaves = self.behaviour
@@ -221,19 +221,19 @@ class ListingPage:
         """The order asked for."""
         return self.asked.sort.key
 
-    @property
+    @cached_property
     def sorts(self) -> tuple[tuple[str, str], ...]:
         """The choices of order, by their keys."""
         return tuple((sort.key, sort_words(sort)) for sort in self.asked.sorts)
 
     # -- addresses
 
-    @property
+    @cached_property
     def clear(self) -> str:
         """The address with nothing picked or searched for; the order stays."""
         return self.asked.without_search().address([])
 
-    @property
+    @cached_property
     def without_search(self) -> str:
         """The address with nothing searched for."""
         return self.asked.without_search().address(self.asked.picks)
@@ -295,7 +295,7 @@ class ListingPage:
         """How many products stand before this page."""
         return (self.page - 1) * self.asked.per
 
-    @property
+    @cached_property
     def seen(self) -> int:
         """How many products stand before the end of this page."""
         return min(self.total, self.first + self.asked.shown)

@@ -172,7 +172,6 @@ class RackIndex:
             self._on_listing.pop(next(iter(self._on_listing), None), None)
         return here
 
-
     def _within(self, facet: Facet, listing: Listing, within: BitMap) -> OnListing:
         """Return the same within some products; in the order of the tree, which may change, it is found anew."""
         key = listing, id(within)

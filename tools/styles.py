@@ -29,7 +29,8 @@ _STAMP = "/* made of {} */\n"
 
 def inputs_digest() -> str:
     """Return a digest of everything that the style sheets are made of."""
-    found = [*ASSETS.glob("*.css"), *ASSETS.glob("shop/*.css"), *ASSETS.glob("workbench/*.css"), ASSETS / "package.json", ASSETS / "package-lock.json", *(PROJECT / "binsort").rglob("*.html")]
+    sheets = [path for folder in (".", "shop", "workbench") for path in (ASSETS / folder).glob("*.css")]
+    found = [*sheets, ASSETS / "package.json", ASSETS / "package-lock.json", *(PROJECT / "binsort").rglob("*.html")]
     found += [path for path in (PROJECT / "binsort").rglob("static/**/*.js") if path != _EMBED]
     found += ASSETS.glob("embed/*.js")
     digest = hashlib.sha256()

@@ -14,7 +14,7 @@ FAMILIES = {  # none is fetched from anywhere
     "mono": "ui-monospace, SFMono-Regular, Menlo, monospace",
 }
 SIZES = {  # of each measure: the least, the most, and what is usual, in pixels
-    "type": (12, 20, 14), "box": (12, 28, 16), "swatch": (12, 44, 20), "row": (20, 44, 26), "corner": (0, 22, -1),
+    "type": (12, 20, 14), "box": (12, 28, 16), "swatch": (12, 44, 20), "row": (20, 44, 26), "gap": (4, 48, 14), "corner": (0, 22, -1),
 }  # fmt: skip
 USUAL = {"accent": "#1d3156", "ink": "#1b2740", "edge": "#82806f", "ground": "#f8f4e9"}
 TEXT, MARK = 4.5, 3.0  # the least contrast of words and of marks (WCAG 2.2, 1.4.3 and 1.4.11)
@@ -31,6 +31,7 @@ class Theme:
     box: int = -1
     swatch: int = -1
     row: int = -1
+    gap: int = -1
     corner: int = -1
     accent: str = ""  # colours as #rrggbb
     ink: str = ""

@@ -344,6 +344,7 @@ class ThemeTests(SetCase):
             )
         sheet = self.client.get("/theme.css?family=serif&box=22&corner=4&accent=%237a1d3a").content.decode()
         self.assertIn("--facet-box:22px", sheet)
+        self.assertEqual(self.client.get("/theme.css?gap=30").content, b".facet{--facet-gap:30px}\n")
         self.assertIn("--color-navy:#7a1d3a", sheet)
         embed = add_embed("Anywhere", actor=None)
         told = self.client.get(f"/api/shop/v1/embeds/{embed.name}").json()["theme"]

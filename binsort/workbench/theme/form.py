@@ -38,6 +38,7 @@ class ThemeForm(forms.Form):
     box = _size("box", _l("Size of boxes, px"))
     swatch = _size("swatch", _l("Size of swatches, px"))
     row = _size("row", _l("Height of a choice, px"))
+    gap = _size("gap", _l("Gap below a facet, px"))
     corner = _size("corner", _l("Corners, px"))
     accent = _colour("accent", _l("What is picked"))
     ink = _colour("ink", _l("Words"))

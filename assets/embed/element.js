@@ -108,6 +108,7 @@ class BinSort extends HTMLElement {
     this.frame.dataset.look = this.getAttribute("look") ?? "theirs";
     this.frame.style.cssText = "";
     this.frame.style.setProperty("--under", groundOf(this));
+    this.frame.style.setProperty("--words", getComputedStyle(this).color);
     const theme = answer.theme[this.frame.dataset.look === "shop" ? "colours" : "measures"]; // type and colours of the page are its own
     Object.entries(theme).forEach(([name, value]) => this.frame.style.setProperty(name, value));
     const waits = this.listing.waits;
@@ -241,7 +242,7 @@ const CALLBACKS = {
 function groundOf(element) {
   for (let node = element; node; node = node.parentElement ?? node.getRootNode().host) {
     const colour = getComputedStyle(node).backgroundColor;
-    if (!/^transparent$|[,/] ?0\)$/.test(colour)) return colour;
+    if (!/^transparent$|^rgba\(.*, ?0\)$|\/ ?0\)$/.test(colour)) return colour; // rgb(0, 0, 0) is black
   }
   return "Canvas";
 }

@@ -8,6 +8,7 @@ from django.contrib.auth import get_user_model
 from django.test import override_settings
 
 from binsort.changes import sites
+from binsort.core.values.colours import contrast
 from binsort.core.values.strict_json import dumps
 from binsort.demo.abroad import load_embeds, with_racks
 from binsort.demo.club.server import serve
@@ -173,6 +174,18 @@ class OwnPlacesTests(EmbedTestCase):
         wait_until(page, f"{_PARTS.format(2)}.querySelectorAll('.pick').length === 1")
         self.assertEqual(self.told(page, "safety-afloat"), picked)
         self.assertEqual(box.input_value(), "")
+
+    def test_nothing_set(self):
+        """On a page that sets no colour, in black on white, white on black and on colours, buttons and what is picked on them can be read."""
+        page = self.own_page(facet="kind")
+        page.evaluate("document.querySelectorAll('link[rel=stylesheet]').forEach(link => link.remove())")
+        for ink, ground in (("", ""), ("rgb(255, 255, 255)", "rgb(0, 0, 0)"), ("rgb(20, 40, 90)", "rgb(250, 220, 120)")):
+            page.evaluate("([ink, ground]) => { document.body.style.color = ink; document.body.style.background = ground; }", [ink, ground])
+            page.evaluate("document.querySelectorAll('bin-sort').forEach(one => one.draw(one.listing.answer))")
+            drawn = page.evaluate(f"""(() => {{ const style = getComputedStyle({_PARTS.format(2)}.querySelector('.solid-button'));
+                return [style.color, style.backgroundColor]; }})()""")
+            colours = ["#" + "".join(f"{int(part):02x}" for part in re.findall(r"\d+", one)[:3]) for one in drawn]
+            self.assertGreaterEqual(contrast(*colours), 4.5, (ink, ground, drawn))
 
     def test_on_a_button(self):
         """Picks wait for the button, which says what it would show and how many wait; wide and on a phone; fast hands lose nothing."""

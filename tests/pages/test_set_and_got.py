@@ -464,6 +464,8 @@ class TagTests(SetCase):
         self.assertEqual((origin.address, origin.total), (f"/shop/t/{slug}/?colour={first.key}", narrowed.total))
         rack_changes.make_rack("Of tags", actor=None)
         rack_changes.put_on_rack("price", "of-tags", actor=None)
+        told = self.client.get("/listings/", {"at": f"tag:{tag.lower()}", "where": "side", "choice": "own", "rack": "of-tags"}).context["page"]
+        self.assertEqual((told.effect.listings, told.effect.products, told.effect.comes), (1, total, ()))
         self.client.post("/listings/", {"at": f"tag:{tag.lower()}", "where": "side", "choice": "own", "rack": "of-tags",
                                         "edition": the_setup().draft_id})  # fmt: skip
         self.go_live()

@@ -8,6 +8,7 @@ from urllib.parse import quote_plus, urlencode
 from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
+from pyroaring import BitMap
 
 from binsort.core.facets.place_edits import INHERIT, NOTHING, with_place
 from binsort.core.facets.places import ABOVE, ALL, BELOW, CATEGORY, DRAWER, PLACES, SIDE, TAG, Listing, Placed, Places, Plan, plan
@@ -192,7 +193,7 @@ class _Page:
         every = with_place(self.document, self.here.said, self.where, INHERIT)
         return PlacingPage(
             rows=tuple(self.rows(self.tree.shown)),
-            others=tuple(self.rows(self._others())),
+            others=tuple(self.rows(self.tree.embeds)),
             tag_address=self._tag_address(),
             tags=tuple(tag for tag, _count in tags_of(self.index)[:_TAGS]),
             count=self.tree.count,
@@ -221,11 +222,6 @@ class _Page:
         tag = self.here.listing.name
         slugs = {identity(tag): slug for slug, tag in tag_by_slug(self.index).items()} if self.here.listing.kind == TAG else {}
         return reverse("shop-tag", kwargs={"slug": slugs[tag]}) if tag in slugs else ""
-
-    def _others(self) -> tuple[Node, ...]:
-        """Search results, tags and other sites; a tag that is looked at among them."""
-        is_new = self.here.listing.kind == TAG and self.here not in self.tree.embeds
-        return (*self.tree.embeds, *([self.here] if is_new else []))
 
     def kept(self) -> dict[str, str]:
         return {"at": self.here.key, "where": self.where, **({"tree": _OWN} if self.asked.get("tree") == _OWN else {})}
@@ -260,11 +256,16 @@ class _Page:
         return found
 
     def total(self, node: Node) -> int | None:
-        if node.listing.kind == ALL:
-            return len(self.index.every_product)
-        if node.listing.kind == TAG:
-            return len(tagged(self.index, node.listing.name))
-        return len(self.index.listing(node.listing.path)) if node.listing.kind == CATEGORY else None
+        products = self.products_of(node.listing)
+        return None if products is None else len(products)
+
+    def products_of(self, listing: Listing) -> BitMap | None:
+        """Return the products of a listing, None where they are not known beforehand."""
+        if listing.kind == TAG:
+            return tagged(self.index, listing.name)
+        if listing.kind == CATEGORY:
+            return self.index.listing(listing.path)
+        return self.index.every_product if listing.kind == ALL else None
 
     def cell(self, node: Node, where: str, spot: Spot) -> CellView:
         placed = spot.placed
@@ -298,8 +299,7 @@ class _Page:
 
     def products(self, listings: list[Listing]) -> int:
         """Return how many products some listings have together."""
-        known = [listing for listing in listings if listing.kind in (ALL, CATEGORY)]
-        sets = [self.index.every_product if listing.kind == ALL else self.index.listing(listing.path) for listing in known]
+        sets = [products for products in map(self.products_of, listings) if products is not None]
         return len(union(sets)) if sets else 0
 
     def plan(self) -> PlanView:

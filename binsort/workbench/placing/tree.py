@@ -61,8 +61,8 @@ class Tree:
 
     def named(self, key: str) -> Node:
         """Return the listing of this key, all products where there is none."""
-        if key.startswith(f"{TAG}:") and identity(key.removeprefix(f"{TAG}:")):
-            return tag_node(identity(key.removeprefix(f"{TAG}:")))
+        if tag := _tag_of(key):
+            return tag_node(tag)
         known = next((node for node in (*self.shown, *self.embeds) if node.key == key), None)
         place = next((place for place, path in enumerate(self.identities) if _key(path) == key), None) if known is None else None
         return known or (_node(self.paths[place], self.identities[place], 0) if place is not None else self.shown[0])
@@ -105,6 +105,7 @@ def tree_of(document: Document, *, folding: Folding, here: str, own_only: bool =
     same = identities_of(paths)
     own = {listing_of(rule) for rack in document["racks"] for rule in rack.get("place", {}).get("shows", ())}
     with_own = {listing.path for listing in own if listing.kind == CATEGORY}
+    own |= {Listing(TAG, (), name) for name in [_tag_of(here)] if name}  # one that is looked at is there, too
     ways = {path[:length] for path in (*with_own, tuple(here.split(" > "))) for length in range(1, len(path))}
     every = len(paths) <= UNFOLDED
     below = Counter(path[:length] for path in same for length in range(1, len(path)))
@@ -137,6 +138,11 @@ def _others(own: set[Listing]) -> Iterator[Node]:
     labels = dict(Embed.objects.values_list("name", "label"))
     for name in sorted({listing.name for listing in own if listing.kind == EMBED} | labels.keys()):
         yield Node(f"embed:{name}", labels.get(name, name), Listing(EMBED, (), name), said_of_listing(EMBED, name), 1, 0)
+
+
+def _tag_of(key: str) -> str:
+    """Return the identity of the tag whose listing a key names; empty for others."""
+    return identity(key.removeprefix(f"{TAG}:")) if key.startswith(f"{TAG}:") else ""
 
 
 def tag_node(tag: str) -> Node:

@@ -1,5 +1,6 @@
 """Values that no product has yet: asked about before they stand in the shop, each beside the known one that is most like it."""
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
@@ -7,11 +8,11 @@ from django.utils.translation import gettext as _
 from rapidfuzz import fuzz, process
 
 from binsort.catalog.dictionary.attributes import definitions
-from binsort.catalog.dictionary.entry import Entry, shown
+from binsort.catalog.dictionary.entry import Entry, shown, source_of
 from binsort.catalog.models import AttributeValue
-from binsort.core.facets.spec import Source
+from binsort.core.index.catalogue_index import Index
+from binsort.core.index.columns import VARIANT
 from binsort.core.products.edits import held
-from binsort.core.products.fields import BY_KEY
 from binsort.core.products.product import Product
 from binsort.core.values.text import identity
 from binsort.tally.current import NotReady, current
@@ -65,16 +66,25 @@ def _new_of(before: Product, after: Product, entry: Entry) -> Iterator[NewValue]
             yield NewValue(entry.key, entry.label, text, known[like[0]] if like else "")
 
 
-def _known(entry: Entry) -> dict[str, str]:
-    """Return the values that there are, as written, by their identity."""
+def known_values(index: Index, entry: Entry) -> list[tuple[str, int]]:
+    """Return the values that a field has, with how many products have each, the most frequent first; the dictionary's own among them."""
+    source = source_of(entry)
+    if source is None:
+        return []
+    column, counts = index.column(source), Counter[str]()
+    for code, value in enumerate(column.values):
+        members = column.members(code)
+        counts[value.label] = index.count_products(members) if column.level == VARIANT else len(members)
     if entry.field.kind == "attribute":
-        source = Source("attribute", entry.field.name)
         row = definitions().get(identity(entry.field.name))
-        named = list(AttributeValue.objects.filter(attribute=row).values_list("text", flat=True))
-    else:
-        source, named = Source(BY_KEY[entry.field.kind].source), []
+        for text in AttributeValue.objects.filter(attribute=row).values_list("text", flat=True):
+            counts.setdefault(text, 0)
+    return counts.most_common()
+
+
+def _known(entry: Entry) -> dict[str, str]:
+    """Return the values that there are, as written, by their identity; none where nothing is counted yet."""
     try:
-        there = [value.label for value in current().index.column(source).values]
+        return {identity(text): text for text, _count in reversed(known_values(current().index, entry))}
     except NotReady:
         return {}
-    return {identity(text): text for text in (*named, *there)}

@@ -7,7 +7,7 @@ from django.utils.translation import gettext as _
 from binsort.core.facets.behaviour import Behaviour, with_behaviour
 from binsort.core.facets.place_edits import INHERIT, NOTHING, listing_of, with_place, without_rack
 from binsort.core.facets.places import PLACES, SPOTS
-from binsort.core.facets.rack_edits import take_off
+from binsort.core.facets.rack_edits import say_of_facet, take_off
 from binsort.core.facets.rule_edits import rename_facet
 from binsort.core.insight.proposals import free_key
 from binsort.core.values.text import category_path, normalise
@@ -132,7 +132,7 @@ def put_on_rack(
         there[0] = _copied(document, key) if copied else key
         rack_document(document, rack)["facets"].append(there[0])
         if moved_from and moved_from != rack:
-            rack_document(document, moved_from)["facets"].remove(key)
+            take_off(document, moved_from, key)
 
     words = _("%(facet)s moved to %(rack)s") if moved_from else _("%(facet)s put on %(rack)s, too")
     done = change(
@@ -220,7 +220,7 @@ def set_heading(rack: str, key: str, heading: str, *, actor: Actor, based_on: in
         return None
 
     def edit(document: Document) -> None:
-        _set_part(rack_document(document, rack), "headings", key, heading or None)
+        say_of_facet(rack_document(document, rack), "headings", key, heading or None)
 
     words = _("%(rack)s: heading %(heading)s") if heading else _("%(rack)s: a heading taken away")
     said = words % {"rack": before["label"], "heading": heading}
@@ -241,7 +241,7 @@ def set_apart(rack: str, key: str, where: str, *, actor: Actor, based_on: int | 
         return None
 
     def edit(document: Document) -> None:
-        _set_part(rack_document(document, rack), "apart", key, where or None)
+        say_of_facet(rack_document(document, rack), "apart", key, where or None)
 
     said = {"facet": facet_document(document, key)["label"], "rack": before["label"], "place": SPOT_WORDS.get(where, "")}
     words = _("%(facet)s of %(rack)s stands %(place)s") if where else _("%(facet)s stands where %(rack)s does")
@@ -256,24 +256,11 @@ def set_own_look(rack: str, key: str, look: Document | None, *, actor: Actor, ba
         return None
 
     def edit(document: Document) -> None:
-        _set_part(rack_document(document, rack), "looks", key, deepcopy(look))
+        say_of_facet(rack_document(document, rack), "looks", key, deepcopy(look))
 
     words = _("%(facet)s drawn as elsewhere on %(rack)s") if look is None else _("%(facet)s drawn its own way on %(rack)s")
     named = {"facet": facet_document(before, key)["label"], "rack": rack_document(before, rack)["label"]}
     return change(words % named, edit, actor=actor, based_on=based_on, only=f"rack {rack}")
-
-
-def _set_part(rack: Document, part: str, key: str, value: object) -> None:
-    """Set what a rack's place says of a facet, in place; None takes it away, with what is empty then."""
-    place = rack.setdefault("place", {})
-    said = place.setdefault(part, {})
-    said.pop(key, None)
-    if value is not None:
-        said[key] = value
-    if not said:
-        del place[part]
-    if not place:
-        del rack["place"]
 
 
 def _label(label: str) -> str:

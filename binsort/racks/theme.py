@@ -1,7 +1,7 @@
 """The theme of the shop's facets: type, sizes, gaps, corner and colours, as tokens that the shop, previews and other sites share."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import asdict, dataclass, fields
+from dataclasses import dataclass, fields
 from typing import Any, Self
 from urllib.parse import urlencode
 
@@ -63,19 +63,27 @@ class Theme:
         return urlencode(self.said)
 
     @property
+    def _asked(self) -> dict[str, str]:
+        """The colours set, else the shop's."""
+        return {name: getattr(self, name) or usual for name, usual in USUAL.items()}
+
+    @property
+    def has_colours(self) -> bool:
+        """Whether it sets any colour."""
+        return any(getattr(self, name) for name in USUAL)
+
+    @property
     def colours(self) -> dict[str, str]:
-        """The colours that are drawn: those set, else the shop's; none that could not be read on the ground."""
-        set_ = {name: value for name, value in asdict(self).items() if name in USUAL and value}
-        drawn = {**USUAL, **set_}
-        return {**drawn, **{name: legible(drawn[name], drawn["ground"], least) for name, least in _NEEDS}}
+        """The colours that are drawn: those asked for, but none that could not be read on the ground."""
+        asked = self._asked
+        return asked | {name: legible(asked[name], asked["ground"], least) for name, least in _NEEDS}
 
     def unreadable(self) -> Iterator[tuple[str, float, float, str]]:
         """Yield each colour that cannot be read on the ground: its name, its contrast, what is needed, and what is drawn instead."""
-        asked = {**USUAL, **{name: value for name, value in asdict(self).items() if name in USUAL and value}}
+        asked, drawn = self._asked, self.colours
         for name, least in _NEEDS:
-            ratio = contrast(asked[name], asked["ground"])
-            if ratio < least:
-                yield name, ratio, least, self.colours[name]
+            if asked[name] != drawn[name]:
+                yield name, contrast(asked[name], asked["ground"]), least, drawn[name]
 
     def tokens(self, *, colours: bool = True) -> dict[str, str]:
         """Return the properties of CSS that say it.
@@ -90,13 +98,14 @@ class Theme:
         return found | self._colour_tokens()
 
     def _colour_tokens(self) -> dict[str, str]:
-        if not any((self.accent, self.ink, self.edge, self.ground)):
+        if not self.has_colours:
             return {}
         drawn = self.colours
         ground, ink, accent = drawn["ground"], drawn["ink"], drawn["accent"]
         quiet = legible(mixed(ink, ground, 0.76), ground, TEXT)
         return {
             "--color-navy": accent, "--color-ink": ink, "--color-edge": drawn["edge"], "--color-cream": ground, "--color-paper": ground,
+            "--ground": ground,
             "--color-quiet": quiet, "--color-bare": quiet, "--color-rule": mixed(ink, ground, 0.16),
             "--color-mass": mixed(accent, ground, 0.3), "--color-fall": mixed(accent, ground, 0.18),
             "--color-gold": accent, "--color-wrong": legible("#93460f", ground, TEXT),
@@ -105,7 +114,7 @@ class Theme:
     def sheet(self) -> str:
         """Return the style sheet that draws facets by it."""
         rules = [f"{name}:{value}" for name, value in self.tokens().items()]
-        if any((self.accent, self.ink, self.edge, self.ground)):
+        if self.has_colours:
             rules.append("color:var(--color-ink)")
         if self.ground:
             rules += ["background:var(--color-cream)", "padding-inline:12px"]

@@ -279,21 +279,17 @@ def asked(
     """
     held = current()
     edition = edition_shown(held.beside("states", states), draft=draft)
-    category = held.beside(("category", *slugs), partial(find_category, slugs)) if slugs else None
     hosted = _hosted(held, edition, *host) if host else None
-    nodes = hosted.nodes if hosted else tuple(category.path_identity.split(" > ")) if category else _named(pairs)
+    nodes = hosted.nodes if hosted else _nodes(held, slugs) or _named(pairs)
     text = next((normalise(value) for name, value in reversed(pairs) if name == "q" and value.strip()), "")
-    named_tag = next((value for name, value in reversed(pairs) if name == TAG_NAMED), "") if not (slugs or host) else ""
-    known_tag = _tag(held, tag or named_tag, is_needed=bool(tag))
-    by_text = Listing(SEARCH) if text and not nodes else Listing.of(nodes)
-    planned = Planned.of(edition, Listing(TAG, (), identity(known_tag[0])) if known_tag else by_text, hosted)
+    known_tag = None if slugs or host else _tag(held, tag, pairs)
+    planned = Planned.of(edition, _listing(nodes, known_tag, searching=bool(text)), hosted)
     rack = held.rack(served(planned.specs, held.beside("not narrowing", not_narrowing)), for_shoppers=True)
     named = renamed(_with_standing(pairs, hosted) if hosted else pairs, rack, nodes)
     typed = understood(named, rack.specs)
     found = search(held, text, edition) if text else None
     sorts = _with_data(planned.sorts(searching=found is not None), rack.index)
-    wanted = [sort for name, value in pairs if name == "sort" for sort in sorts if sort.key == value]
-    sort = wanted[-1] if wanted else sorts[0]
+    sort = _wanted(sorts, pairs)
     within = held.beside(("tagged", known_tag), lambda: tagged(held.index, known_tag[0])) if known_tag else None
     query = replace(rack.read(typed.pairs, nodes), sort="listed" if sort.by == MATCH else sort.key)
     if hosted:
@@ -308,7 +304,7 @@ def asked(
         typed=typed,
         found=found,
         nodes=nodes or None,
-        in_query=category is None and not hosted,
+        in_query=not slugs and not hosted,
         sort=sort,
         sorts=sorts,
         came=(path, tuple(pairs)),
@@ -318,12 +314,32 @@ def asked(
     )
 
 
-def _tag(held: Current, slug: str, *, is_needed: bool) -> tuple[str, str] | None:
-    """Return a tag with what stands for it in an address. Raises UnknownTag where one is needed and there is none."""
-    tags = held.beside("tags", lambda: tag_by_slug(held.index)) if slug else {}
-    if slug and slug not in tags and is_needed:
+def _nodes(held: Current, slugs: Sequence[str]) -> tuple[str, ...] | None:
+    """Return the category of an address, None where it names none. Raises UnknownCategory."""
+    category = held.beside(("category", *slugs), partial(find_category, slugs)) if slugs else None
+    return tuple(category.path_identity.split(" > ")) if category else None
+
+
+def _listing(nodes: tuple[str, ...] | None, tag: tuple[str, str] | None, *, searching: bool) -> Listing:
+    """Return the listing whose racks show."""
+    if tag:
+        return Listing(TAG, (), identity(tag[0]))
+    return Listing(SEARCH) if searching and not nodes else Listing.of(nodes)
+
+
+def _tag(held: Current, slug: str, pairs: Sequence[Pair]) -> tuple[str, str] | None:
+    """Return the tag of an address, or that a query names, with what stands for it. Raises UnknownTag where that of an address is none."""
+    named = slug or next((value for name, value in reversed(pairs) if name == TAG_NAMED), "")
+    tags = held.beside("tags", lambda: tag_by_slug(held.index)) if named else {}
+    if slug and slug not in tags:
         raise UnknownTag(slug)
-    return (tags[slug], slug) if slug in tags else None
+    return (tags[named], named) if named in tags else None
+
+
+def _wanted(sorts: Sequence[Sort], pairs: Sequence[Pair]) -> Sort:
+    """Return the order that a query names last, else the first."""
+    wanted = [sort for name, value in pairs if name == "sort" for sort in sorts if sort.key == value]
+    return wanted[-1] if wanted else sorts[0]
 
 
 def _with_data(sorts: Sequence[Sort], index: Index) -> tuple[Sort, ...]:

@@ -76,7 +76,8 @@ class ListingPage:
     @property
     def total_words(self) -> str:
         """What a button says that shows them."""
-        return ngettext("Show %(count)s product", "Show %(count)s products", self.total) % {"count": f"{self.total:,}"}
+        own, count = self.behaviour.apply, f"{self.total:,}"
+        return f"{own} ({count})" if own else ngettext("Show %(count)s product", "Show %(count)s products", self.total) % {"count": count}
 
     @cached_property
     def listing(self) -> int:
@@ -130,19 +131,15 @@ class ListingPage:
     def page_class(self) -> str:
         """The classes of the page: how its places are laid out."""
         behaves = self.behaviour
+        has_room = behaves.width != "narrow" and len(self.asked.planned.plan.facets[SIDE]) >= _TWO_COLUMNS
         marks = (
-            ("two-columns", self.two_columns and not self.opens_from_button),
+            ("two-columns", has_room and not self.opens_from_button),
             ("no-side", self.side_is_empty or self.opens_from_button),
             (f"behind {self.behind}", self.opens_from_button),
             ("side-right", behaves.side == "right"),
             (f"side-{behaves.width}", behaves.width != "usual"),
         )
         return " ".join(["page", *(name for name, is_so in marks if is_so)])
-
-    @property
-    def two_columns(self) -> bool:
-        """Whether the side has so much that it stands in two columns where there is room."""
-        return self.behaviour.width != "narrow" and len(self.asked.planned.plan.facets[SIDE]) >= _TWO_COLUMNS
 
     @cached_property
     def picked(self) -> Picked:

@@ -247,6 +247,8 @@ class PageTests(SetCase):
         self.assertContains(page, 'id="wide-opener"')
         self.assertContains(page, "Narrow it")
         self.assertContains(page, "Have a look")
+        told = self.client.get("/shop/?colour=navy", headers={"X-Only": "total"}).json()
+        self.assertEqual(told["words"], f"Have a look ({told['total']:,})")  # own words stay, with the number
 
     def test_a_facet_by_itself(self):
         """One facet of the side stands above the products, another below; they follow a new key, and go back where their rack stands."""
@@ -365,6 +367,7 @@ class ThemeTests(SetCase):
                 drawn = Theme(ink=colour, accent=colour, edge=colour, ground=ground).colours
                 for name, least in (("ink", 4.5), ("accent", 4.5), ("edge", 3.0)):
                     self.assertGreaterEqual(contrast(drawn[name], ground), least, (name, colour, ground))
+        self.assertEqual(Theme(ground="#101010", ink="#101010").tokens()["--ground"], "#101010")  # other sites have words and ground alike
         self.assertEqual(self.client.post("/shop-theme/", {"box": "99"}).status_code, 422)
         self.assertEqual(self.client.post("/shop-theme/", {"ink": "red;}"}).status_code, 422)
         self.assertEqual(self.client.get("/theme.css?ink=red;}&box=x").content, b"")
@@ -464,7 +467,9 @@ class TagTests(SetCase):
         self.assertEqual((origin.address, origin.total), (f"/shop/t/{slug}/?colour={first.key}", narrowed.total))
         rack_changes.make_rack("Of tags", actor=None)
         rack_changes.put_on_rack("price", "of-tags", actor=None)
-        told = self.client.get("/listings/", {"at": f"tag:{tag.lower()}", "where": "side", "choice": "own", "rack": "of-tags"}).context["page"]
+        told = self.client.get("/listings/", {"at": f"tag:{tag.lower()}", "where": "side", "choice": "own", "rack": "of-tags"}).context[
+            "page"
+        ]
         self.assertEqual((told.effect.listings, told.effect.products, told.effect.comes), (1, total, ()))
         self.client.post("/listings/", {"at": f"tag:{tag.lower()}", "where": "side", "choice": "own", "rack": "of-tags",
                                         "edition": the_setup().draft_id})  # fmt: skip

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from django.utils.translation import gettext as _
 
 from binsort.catalog.models import Attribute
+from binsort.core.facets.spec import Source
 from binsort.core.products.availability import STATE_OF, STATE_WORDS
 from binsort.core.products.edits import ADD, EMPTY, LISTS, REMOVE, REPLACE, SET, Edit, Field, Held, value_text
 from binsort.core.products.fields import BAR, BY_KEY, FIELDS, NUMERIC
@@ -60,6 +61,14 @@ def entries(attributes: Mapping[str, Attribute]) -> dict[str, Entry]:
 def entry_of(row: Attribute) -> Entry:
     """Return an attribute as a field."""
     return Entry(Field("attribute", row.name, row.unit), row.name, row.kind, row.many, row.note)
+
+
+def source_of(entry: Entry) -> Source | None:
+    """Return what a field is to the counting engine, None for fields that it does not know."""
+    if entry.field.kind == "attribute":
+        return Source("attribute", entry.field.name)
+    kind = BY_KEY[entry.field.kind].source
+    return Source(kind) if kind else None
 
 
 def typed(entry: Entry, text: str) -> tuple[Held, ...]:

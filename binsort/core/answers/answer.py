@@ -86,8 +86,8 @@ class RackIndex:
         self.facets = tuple(Facet.cut(spec, index) for spec in specs) if facets is None else tuple(facets)
         self.by_key = {facet.spec.key: facet for facet in self.facets}
         self._beside: dict[bool, SideBySide] = {}  # by whether on variants
-        self._on_listing: dict[Listing, dict[str, OnListing]] = {}  # by listing, then by facet
-        self._on_part: dict[tuple[Listing, int], tuple[BitMap, dict[str, OnListing]]] = {}  # the same within some products, held here
+        # By listing and the products within which it is counted, which are held here; then by facet.
+        self._on_listing: dict[tuple[Listing, int | None], tuple[BitMap | None, dict[str, OnListing]]] = {}
 
     @classmethod
     def of_known(cls, index: Index, specs: Sequence[FacetSpec], known: Mapping[FacetSpec, Facet]) -> "RackIndex":
@@ -111,8 +111,9 @@ class RackIndex:
         if unchanged(changes, CATEGORY) and index.every_product == self.index.every_product:
             same = {facet.spec.key for facet in facets if unchanged(changes, facet.spec.source)}
             rack._on_listing = {
-                listing: {key: known for key, known in list(kept.items()) if key in same}
-                for listing, kept in list(self._on_listing.items())
+                where: (None, {key: known for key, known in list(kept.items()) if key in same})
+                for where, (within, kept) in list(self._on_listing.items())
+                if within is None
             }
         return rack
 
@@ -160,28 +161,17 @@ class RackIndex:
         """
         if listing is not None and not self.index.has_category(listing):
             return _on_listing(facet, listing, BitMap())
-        if within is not None:
-            return self._within(facet, listing, within)
-        kept = self._on_listing.pop(listing, None) or {}
+        where = listing, None if within is None else id(within)
+        _held, kept = self._on_listing.pop(where, (within, {}))
         here = kept.get(facet.spec.key)
         tree = self.index.tree if facet.spec.order.removeprefix("-") == TREE else None
         if here is None or (here.tree is not tree and here.tree != tree):
-            here = kept[facet.spec.key] = _on_listing(facet, listing, self.index.listing(listing))
-        self._on_listing[listing] = kept  # the one used last stands last
+            products = self.index.listing(listing) if within is None else self.index.listing(listing) & within
+            here = kept[facet.spec.key] = _on_listing(facet, listing, products)
+        self._on_listing[where] = within, kept  # the one used last stands last
         while len(self._on_listing) > _KEPT_LISTINGS:
-            self._on_listing.pop(next(iter(self._on_listing), None), None)
-        return here
-
-    def _within(self, facet: Facet, listing: Listing, within: BitMap) -> OnListing:
-        """Return the same within some products; in the order of the tree, which may change, it is found anew."""
-        key = listing, id(within)
-        kept = self._on_part.pop(key, None) or (within, {})
-        here = kept[1].get(facet.spec.key)
-        if here is None or here.tree is not None:
-            here = kept[1][facet.spec.key] = _on_listing(facet, listing, self.index.listing(listing) & within)
-        self._on_part[key] = kept  # the one used last stands last
-        while len(self._on_part) > _KEPT_LISTINGS:
-            self._on_part.pop(next(iter(self._on_part), (None, 0)), None)
+            oldest = next(iter(self._on_listing), where)
+            self._on_listing.pop(oldest, None)
         return here
 
 

@@ -22,7 +22,8 @@ def take_off(document: dict[str, Any], rack: str, key: str) -> None:
     for one in document["racks"]:
         if one["key"] == rack:
             one["facets"] = [name for name in one["facets"] if name != key]
-            _forget(one, key)
+            for part in OF_FACETS:
+                say_of_facet(one, part, key, None)
     if not any(key in one["facets"] for one in document["racks"]):
         document["facets"] = [facet for facet in document["facets"] if facet["key"] != key]
         for facet in document["facets"]:
@@ -44,14 +45,23 @@ def move(document: dict[str, Any], rack: str, key: str, place: int) -> None:
             one["facets"] = rest
 
 
-def _forget(rack: dict[str, Any], key: str) -> None:
-    """Take what a rack says of a facet out of it, in place, with what is empty then."""
-    place = rack.get("place", {})
-    for part in OF_FACETS:
-        place.get(part, {}).pop(key, None)
-        if place.get(part) == {}:
-            del place[part]
-    if rack.get("place") == {}:
+def say_of_facet(rack: dict[str, Any], part: str, key: str, value: object) -> None:
+    """Set what a rack's place says of a facet, in place; None takes it away, with what is empty then.
+
+    Args:
+        rack: of a facet file.
+        part: one of OF_FACETS.
+        key: of the facet.
+        value: what is said.
+    """
+    place = rack.setdefault("place", {})
+    said = place.setdefault(part, {})
+    said.pop(key, None)
+    if value is not None:
+        said[key] = value
+    if not said:
+        del place[part]
+    if not place:
         del rack["place"]
 
 

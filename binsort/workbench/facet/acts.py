@@ -236,7 +236,8 @@ def only(acting: Acting) -> Done:
 def facet_of_its_own(acting: Acting, *, actor: Any, based_on: int | None) -> tuple[str, str]:
     """Make another facet out of some values; returns its key and its label. Raises CannotDo, and what the service raises."""
     names = acting.names()
-    if len(set(names)) >= len(acting.everything):
+    out = {identity(name) for name in acting.document.get("bins", {}).get("leave_out", ())}
+    if {identity(name) for name in acting.everything} - out <= {identity(name) for name in names}:
         raise CannotDo(_("Tick some of the values, not all of them: the facet would be left with nothing."))
     label = _label_of_group(acting.facet.spec.label, names)
     new, _edition = split_off(acting.key, names, acting.everything, label, actor=actor, based_on=based_on)

@@ -30,19 +30,17 @@ def _tray(label: Any, *choices: tuple[str, Any]) -> forms.ChoiceField:
     return forms.ChoiceField(label=label, choices=choices, widget=forms.RadioSelect, required=False)
 
 
+LABELS = (
+    ("right", _l("right")), ("left", _l("left")), ("below", _l("below")), ("hover", _l("on hover")), ("none", _l("none")),
+)  # fmt: skip
+
+
 class LookForm(forms.Form):
     """What a facet's look says, filled from its document; only what bears on its control is there."""
 
     title = _tray(_l("Title"), ("on", _l("Shown")), ("off", _l("Hidden")))
     help = forms.CharField(label=_l("Help text"), required=False, max_length=160)
-    label = _tray(
-        _l("Label goes"),
-        ("right", _l("right")),
-        ("left", _l("left")),
-        ("below", _l("below")),
-        ("hover", _l("on hover")),
-        ("none", _l("none")),
-    )
+    label = _tray(_l("Label goes"), *LABELS)
     open = _tray(_l("Starts open on a desktop"), ("on", _l("Open")), ("off", _l("Shut")))
     open_on_phone = _tray(_l("Starts open on a phone"), ("on", _l("Open")), ("off", _l("Shut")))
     search_engines = _tray(_l("Search engines"), ("on", _l("May list its bins")), ("off", _l("Kept out")))
@@ -108,6 +106,10 @@ class LookForm(forms.Form):
         gone |= set() if control.has_colours or control.has_pictures else {"size"}
         gone |= {"all"} if control.is_range or control.part in ("switch", "drilled", "tree", "search") else set()
         gone |= set() if kind.is_tree and not control.opens_levels and not document.get("bins", {}).get("only") else {"levels"}
+        if "size" in gone:  # nothing is drawn beside the label: hidden it would leave a bare box
+            label = self.fields["label"]
+            assert isinstance(label, forms.ChoiceField)
+            label.choices = [choice for choice in LABELS if choice[0] != "hover"]
         for name in gone:
             del self.fields[name]
 

@@ -88,7 +88,6 @@ class FacetView:
     off: tuple[RackLink, ...]  # those that do not
     heading: str  # above it on the rack
     apart: str  # where it stands by itself on the page, empty where its rack does
-    spots: tuple[tuple[str, str], ...]  # where it can
     has_own_look: bool  # the rack draws it its own way
     ranges: RangeBench | None
     values: ValueBench | None
@@ -102,6 +101,11 @@ class FacetView:
     called: str = ""  # what the owner calls it
     unserved: str = ""  # the attribute that does not serve narrowing, so that no shopper sees the facet
     means: tuple[tuple[str, str], ...] = ()  # by setting: what its choices mean on this very facet
+
+    @property
+    def spots(self) -> list[tuple[str, str]]:
+        """Where on the page it can stand by itself."""
+        return [(where, str(words)) for where, words in SPOT_WORDS.items()]
 
     @property
     def listing_query(self) -> str:
@@ -236,8 +240,7 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
     by_hand = bool(facet.spec.bins.order) and facet.spec.order in ("", "listed") and not sight.look(key).get(BY_DICTIONARY)
     unbinned_address, _has_none = sight.unbinned(facet, here.unbinned)
     meant_address, _has_none = sight.unbinned(facet, here.unbinned, only_meant=True)
-    total = len(sight.state.products)
-    document = sight.edition.document
+    document, total = sight.edition.document, len(sight.state.products)
     links = rack_links(document, bench.rack, listing_query(sight.listing_path))
     having = {rack["key"] for rack in document["racks"] if key in rack["facets"]}
     return FacetView(
@@ -256,13 +259,12 @@ def facet_page(setup: Setup, key: str, pairs: Sequence[Pair]) -> FacetView:
         unbinned_address=unbinned_address,
         meant_address=meant_address,
         rack=bench.rack,
-        rack_address=rack_address(sight.edition.document, bench.rack) + listing_query(sight.listing_path),
+        rack_address=rack_address(document, bench.rack) + listing_query(sight.listing_path),
         place=keys.index(key) + 1,
         on=tuple(link for link in links if link.key in having),
         off=tuple(link for link in links if link.key not in having),
         heading=said_on_rack(document, bench.rack, "headings").get(key, ""),
         apart=said_on_rack(document, bench.rack, "apart").get(key, ""),
-        spots=tuple((where, str(words)) for where, words in SPOT_WORDS.items()),
         has_own_look=key in own_looks(document, bench.rack),
         places=len(keys),
         ranges=ranges,

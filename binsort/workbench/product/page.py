@@ -62,7 +62,7 @@ class FieldView:
     @property
     def is_suggested(self) -> bool:
         """Whether known values are suggested while somebody types."""
-        return self.entry.kind in ("choice", "category", "state", "number") and self.entry.field.kind != "name"
+        return self.entry.kind in ("choice", "category", "state", "number")
 
     @property
     def answers(self) -> tuple[str, ...]:

@@ -29,14 +29,6 @@ def missing_words(count: int, label: str) -> str:
     return words % {"count": f"{count:,}", "label": label}
 
 
-def source_of(entry: Entry) -> Source | None:
-    """Return what a field is to the counting engine, None for fields that it does not know."""
-    if entry.field.kind == "attribute":
-        return Source("attribute", entry.field.name)
-    kind = BY_KEY[entry.field.kind].source
-    return Source(kind) if kind else None
-
-
 MEANT = "meant"  # in an address: products of categories where hardly anything has a value are left out
 
 

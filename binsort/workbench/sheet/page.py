@@ -9,7 +9,7 @@ from django.utils.translation import gettext as _
 from pyroaring import BitMap
 
 from binsort.catalog.dictionary.attributes import definitions
-from binsort.catalog.dictionary.entry import Entry, entries, shown
+from binsort.catalog.dictionary.entry import Entry, entries, shown, source_of
 from binsort.catalog.files.export import FORMS
 from binsort.catalog.models import Attribute, AttributeValue
 from binsort.catalog.models import Product as Row
@@ -31,7 +31,7 @@ from binsort.racks.shown_facet import Swatch
 from binsort.tally.current import Current, current
 from binsort.workbench.rack.page import listings
 
-from .cells import MEANT, Cell, Chip, SheetColumn, SheetRow, colours_of, document_of, searched, source_of, tagged
+from .cells import MEANT, Cell, Chip, SheetColumn, SheetRow, colours_of, document_of, searched, tagged
 
 PER = 50
 COLUMNS = 6  # attributes that are shown unless others are chosen

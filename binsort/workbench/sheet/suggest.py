@@ -1,23 +1,18 @@
 """What a cell suggests: values of like products, of the product's own text, and of the dictionary."""
 
-from collections import Counter
-
-from binsort.catalog.dictionary.attributes import definitions
-from binsort.catalog.dictionary.entry import Entry
-from binsort.catalog.models import AttributeValue
+from binsort.catalog.dictionary.entry import Entry, source_of
 from binsort.catalog.store.category_paths import category_paths
 from binsort.catalog.store.product_rows import products_of
+from binsort.changes.new_values import known_values
 from binsort.core.facets.spec import Source
 from binsort.core.index.bitmaps import numbers
 from binsort.core.index.catalogue_index import Index
-from binsort.core.index.columns import VARIANT
 from binsort.core.insight.coverage import having
 from binsort.core.insight.suggestions import Suggestion, suggestions
 from binsort.core.products.availability import STATE_WORDS
 from binsort.core.products.product import Product
 from binsort.core.values.text import identity
 
-from .cells import source_of
 from .page import Sheet
 
 _LIKE = 40  # products looked at
@@ -30,7 +25,7 @@ def suggested(sheet: Sheet, name: str, entry: Entry, typed: str) -> list[Suggest
         return []
     index, source = sheet.held.index, source_of(entry)
     like = _like(index, product, source) if source and entry.kind != "category" else []
-    return suggestions(product, entry.field, like, _known(index, entry, source), typed.rsplit("|", 1)[-1])
+    return suggestions(product, entry.field, like, _known(index, entry), typed.rsplit("|", 1)[-1])
 
 
 def _like(index: Index, product: Product, source: Source) -> list[Product]:
@@ -45,7 +40,7 @@ def _like(index: Index, product: Product, source: Source) -> list[Product]:
     return []
 
 
-def _known(index: Index, entry: Entry, source: Source | None) -> list[tuple[str, int]]:
+def _known(index: Index, entry: Entry) -> list[tuple[str, int]]:
     """Return the values that there are, those of most products first, the dictionary's own among them."""
     if entry.kind == "yes_no":
         return [("yes", 0), ("no", 0)]
@@ -53,15 +48,4 @@ def _known(index: Index, entry: Entry, source: Source | None) -> list[tuple[str,
         return [(words, 0) for words in STATE_WORDS.values()]
     if entry.kind == "category":
         return [(" > ".join(path), 0) for path in category_paths().values()]
-    if source is None:
-        return []
-    column = index.column(source)
-    counts: Counter[str] = Counter()
-    for code, value in enumerate(column.values):
-        members = column.members(code)
-        counts[value.label] = index.count_products(members) if column.level == VARIANT else len(members)
-    if entry.field.kind == "attribute":
-        row = definitions().get(identity(entry.field.name))
-        for text in AttributeValue.objects.filter(attribute=row).values_list("text", flat=True):
-            counts.setdefault(text, 0)
-    return counts.most_common()
+    return known_values(index, entry)

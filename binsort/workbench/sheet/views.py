@@ -14,7 +14,7 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from binsort.catalog.dictionary.categories import missing_categories
-from binsort.catalog.dictionary.entry import BadValue, Entry, edit_of
+from binsort.catalog.dictionary.entry import BadValue, Entry, edit_of, source_of
 from binsort.catalog.files.export import FORMS, CannotWrite, take_out
 from binsort.catalog.files.kept_exports import content_of
 from binsort.catalog.models import Export, Revision
@@ -31,7 +31,6 @@ from binsort.workbench.frame.views import CatalogueView, back_to
 from binsort.workbench.tasks import SMALL, change_products, take_out_products
 
 from .bulk import INLINE, effect
-from .cells import source_of
 from .page import Sheet, suggest_columns
 from .suggest import suggested
 
